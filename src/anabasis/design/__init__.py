@@ -1,0 +1,12 @@
+"""The document: its models by noun, references, files and edits. Start at `document.py`."""
+
+from anabasis.design.document import Design, Expectation
+from anabasis.design.edits import Patch, Tree, apply, difference, inverse
+from anabasis.design.files import Loaded, dump_json, dump_yaml, load_file, load_text, parse_design, parse_text
+from anabasis.design.membership import set_membership
+from anabasis.design.schema import json_schema
+
+__all__ = [
+    "Design", "Expectation", "Loaded", "Patch", "Tree", "apply", "difference", "dump_json", "dump_yaml", "inverse",
+    "json_schema", "load_file", "load_text", "parse_design", "parse_text", "set_membership",
+]  # fmt: skip

@@ -1,0 +1,95 @@
+"""The kinds of device: switch, router, firewall, hub, endpoint, outside."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from anabasis.design.base import AddressText, InterfaceText, Name, Part, PrefixText, VlanId
+from anabasis.design.pairs import Failover, Unit
+from anabasis.design.ports import Lag, Loopback, Port, VlanInterface, Wire
+from anabasis.design.routes import Dhcp, Route, Vrf
+from anabasis.design.rules import Nat, Rule
+from anabasis.design.zones import Answers, Zone
+
+
+class Box(Part):
+    """What every device has."""
+
+    name: Name
+    ports: list[Port] = Field(default_factory=list)
+
+
+class BridgingBox(Box):
+    """A device that may bridge and route."""
+
+    vlans: list[VlanId] | None = Field(default=None, description="Its VLAN table; left out = every VLAN of the plan.")
+    lags: list[Lag] = Field(default_factory=list)
+    vlan_interfaces: list[VlanInterface] = Field(default_factory=list)
+    loopbacks: list[Loopback] = Field(default_factory=list)
+    vrfs: list[Vrf] = Field(default_factory=list)
+    autostate: bool = True
+
+
+class Switch(BridgingBox):
+    """Bridges; with `routing: true` a multilayer switch."""
+
+    kind: Literal["switch"]
+    routing: bool = False
+    spanning_tree: bool = True
+    stp_priority: int = Field(default=32768, ge=0, le=61440)
+
+
+class Router(BridgingBox):
+    """Routes, and filters nothing."""
+
+    kind: Literal["router"]
+
+
+class Firewall(BridgingBox):
+    """Routes, bridges and filters."""
+
+    kind: Literal["firewall"]
+    units: list[Unit] = Field(default_factory=list, max_length=2)
+    failover: Failover | None = None
+    zones: list[Zone] = Field(default_factory=list)
+    wires: list[Wire] = Field(default_factory=list)
+    answers: list[Answers] = Field(default_factory=list)
+    rules: list[Rule] = Field(default_factory=list)
+    nat: list[Nat] = Field(default_factory=list)
+    dhcp: list[Dhcp] = Field(default_factory=list)
+    same_zone: Literal["permit", "drop"] = "permit"
+    between_zones: Literal["permit", "drop"] = "drop"
+    answers_across: bool = True
+
+
+class Hub(Box):
+    """Repeats every frame out of every other port; has no settings."""
+
+    kind: Literal["hub"]
+
+
+class Endpoint(Box):
+    """One host."""
+
+    kind: Literal["endpoint"]
+    addresses: list[InterfaceText] = Field(default_factory=list)
+    dhcp: bool = False
+    gateway: AddressText | list[AddressText] | None = None
+
+
+class Outside(Box):
+    """A network someone else runs; everything behind it is one segment."""
+
+    kind: Literal["outside"]
+    prefixes: list[PrefixText]
+    accepts_private: bool = False
+    routes: list[Route] = Field(default_factory=list)
+    vrfs: list[Vrf] = Field(default_factory=list)
+
+
+Device = Annotated[Switch | Router | Firewall | Hub | Endpoint | Outside, Field(discriminator="kind")]
+KINDS = ("switch", "router", "firewall", "hub", "endpoint", "outside")
+DEFAULT_MODE = {"switch": "bridged", "hub": "bridged", "firewall": "off",
+                "router": "routed", "endpoint": "routed", "outside": "routed"}  # fmt: skip

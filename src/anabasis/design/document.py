@@ -1,0 +1,37 @@
+"""The design document as a whole."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from anabasis.design.base import AddressTerm, EndText, Name, Part, ServiceTerm
+from anabasis.design.devices import Device
+from anabasis.design.vlans import AddressSet, ServiceSet, Vlan
+
+FORMAT = 1
+
+
+class Expectation(Part):
+    """What must be open, or must stay closed."""
+
+    name: Name
+    from_: Name | AddressTerm = Field(alias="from", description="A segment, zone, address set, prefix or outside.")
+    to: Name | AddressTerm
+    services: list[ServiceTerm] = Field(default_factory=lambda: ["any"])
+    expect: Literal["open", "closed"]
+    through: Name | None = None
+
+
+class Design(Part):
+    """One design. Everything else is derived from it and never stored inside it."""
+
+    anabasis: Literal[1] = Field(description="Version of this format.")
+    name: Name
+    vlans: list[Vlan] = Field(default_factory=list)
+    addresses: list[AddressSet] = Field(default_factory=list)
+    services: list[ServiceSet] = Field(default_factory=list)
+    devices: list[Device] = Field(default_factory=list)
+    cables: list[Annotated[list[EndText], Field(min_length=2, max_length=2)]] = Field(default_factory=list)
+    expectations: list[Expectation] = Field(default_factory=list)

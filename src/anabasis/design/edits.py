@@ -1,0 +1,117 @@
+"""Edits: JSON Patch (RFC 6902) on the plain tree, always with an inverse, and always checked whole.
+
+`apply` never changes its argument. An edit followed by its inverse gives the same tree, key order of untouched parts
+included; that is a law in the tests.
+"""
+
+from __future__ import annotations
+
+import copy
+from typing import Any
+
+import jsonpatch
+import jsonpointer
+
+from anabasis.design.document import Design
+from anabasis.design.files import parse_design
+from anabasis.errors import InputRefused, Problem, nearest
+
+Patch = list[dict[str, Any]]
+Tree = dict[str, Any]
+
+
+def apply(raw: Tree, patch: Patch) -> tuple[Tree, Design]:
+    """Return the edited tree and its models. Raises InputRefused and changes nothing where the result is not valid."""
+    edited = _patched(raw, patch)
+    return edited, parse_design(edited)
+
+
+def _patched(raw: Tree, patch: Patch) -> Tree:
+    if not isinstance(patch, list) or not all(isinstance(op, dict) for op in patch):
+        raise InputRefused([Problem("", "an edit is a list of JSON Patch operations (RFC 6902)")])
+    tree: Any = copy.deepcopy(raw)
+    for i, operation in enumerate(patch):
+        try:
+            tree = jsonpatch.JsonPatch([copy.deepcopy(operation)]).apply(tree, in_place=True)
+        except jsonpatch.JsonPatchTestFailed:
+            given = str(operation.get("path"))
+            raise InputRefused([Problem(given, f"operation {i} expected another value here")]) from None
+        except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, ValueError, KeyError) as error:
+            path = str(operation.get("path", ""))
+            close = nearest(path.rsplit("/", 1)[-1], _keys_near(tree, path))
+            raise InputRefused([Problem(path, f"operation {i} cannot be applied: {error}", nearest=close)]) from None
+    return tree  # type: ignore[no-any-return]
+
+
+def _keys_near(tree: Any, path: str) -> list[str]:
+    parent = jsonpointer.resolve_pointer(tree, path.rpartition("/")[0], None) if path.startswith("/") else None
+    return list(parent) if isinstance(parent, dict) else []
+
+
+def inverse(before: Tree, after: Tree) -> Patch:
+    """Return the patch that leads from `after` back to `before`, smallest parts first.
+
+    Mappings are compared key by key, lists item by item where only one run of items differs; a mapping whose keys
+    changed their order is replaced whole, so nothing is lost on the way back.
+    """
+    return list(_difference("", after, before))
+
+
+def difference(before: Tree, after: Tree) -> Patch:
+    """Return the patch that leads from `before` to `after`."""
+    return list(_difference("", before, after))
+
+
+def _difference(at: str, old: Any, new: Any) -> Patch:
+    if type(old) is type(new) and old == new and _same_order(old, new):
+        return []
+    if isinstance(old, dict) and isinstance(new, dict):
+        kept = [k for k in new if k in old]
+        if [k for k in old if k in new] == kept and list(new)[: len(kept)] == kept:
+            patch: Patch = []
+            for key in old:
+                if key not in new:
+                    patch.append({"op": "remove", "path": _join(at, key)})
+            for key, value in new.items():
+                patch += _difference(_join(at, key), old[key], value) if key in old else [
+                    {"op": "add", "path": _join(at, key), "value": value}]  # fmt: skip
+            return patch
+    if isinstance(old, list) and isinstance(new, list):
+        return _list_difference(at, old, new)
+    return [{"op": "replace", "path": at, "value": new}]
+
+
+def _list_difference(at: str, old: list[Any], new: list[Any]) -> Patch:
+    head = 0
+    while head < min(len(old), len(new)) and _equal(old[head], new[head]):
+        head += 1
+    tail = 0
+    while tail < min(len(old), len(new)) - head and _equal(old[-1 - tail], new[-1 - tail]):
+        tail += 1
+    gone, come = old[head : len(old) - tail], new[head : len(new) - tail]
+    both = min(len(gone), len(come))
+    patch: Patch = []
+    for i in range(both):
+        patch += _difference(f"{at}/{head + i}", gone[i], come[i])
+    patch += [{"op": "remove", "path": f"{at}/{i}"} for i in range(head + len(gone) - 1, head + both - 1, -1)]
+    patch += [{"op": "add", "path": f"{at}/{head + i}", "value": come[i]} for i in range(both, len(come))]
+    return patch
+
+
+def _equal(a: Any, b: Any) -> bool:
+    return type(a) is type(b) and a == b and _same_order(a, b)
+
+
+def _same_order(a: Any, b: Any) -> bool:
+    """Compare what `==` overlooks: the order of keys, and 1 against true."""
+    if type(a) is not type(b):
+        return False
+    if isinstance(a, dict):
+        return list(a) == list(b) and all(_same_order(a[k], b[k]) for k in a)
+    if isinstance(a, list):
+        return len(a) == len(b) and all(_same_order(x, y) for x, y in zip(a, b, strict=True))
+    return True
+
+
+def _join(at: str, key: str) -> str:
+    return at + "/" + key.replace("~", "~0").replace("/", "~1")

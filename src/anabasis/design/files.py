@@ -1,0 +1,175 @@
+"""Design files: YAML (the 1.2 core schema) and JSON, in and out without loss.
+
+A design file is held twice: as the plain tree that was written (`raw`, dumped and stored unchanged), and as the checked
+models (`design`, what everything above reads).
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import yaml
+from pydantic import ValidationError
+
+from anabasis.design.document import Design
+from anabasis.design.references import check
+from anabasis.design.refusals import problems_of
+from anabasis.errors import InputRefused, Problem, UnreadableFile
+
+LIMIT_BYTES = 32 * 1024 * 1024
+LIMIT_DEPTH = 40
+
+
+@dataclass(frozen=True)
+class Loaded:
+    """A design file as written and as understood."""
+
+    raw: dict[str, Any]
+    design: Design
+
+
+class _CoreLoader(yaml.SafeLoader):
+    """YAML 1.2 core schema: `off` is a word, `1:30` is a word; duplicate keys and aliases are refused."""
+
+    yaml_implicit_resolvers: dict[str, Any] = {}  # noqa: RUF012  (PyYAML's own way of setting this)
+
+    def compose_node(self, parent: Any, index: Any) -> Any:
+        if self.check_event(yaml.events.AliasEvent):
+            event = self.peek_event()  # type: ignore[no-untyped-call]
+            raise yaml.composer.ComposerError(None, None, "anchors and aliases are not used here", event.start_mark)
+        self.depth = getattr(self, "depth", 0) + 1
+        if self.depth > LIMIT_DEPTH:
+            mark = self.peek_event().start_mark  # type: ignore[no-untyped-call]
+            raise yaml.composer.ComposerError(None, None, f"nested deeper than {LIMIT_DEPTH} levels", mark)
+        node = super().compose_node(parent, index)
+        self.depth -= 1
+        return node
+
+    def construct_mapping(self, node: Any, deep: bool = False) -> dict[Any, Any]:
+        seen: set[Any] = set()
+        for key_node, _ in node.value:
+            key = self.construct_object(key_node, deep=True)
+            if not isinstance(key, str | int):
+                raise yaml.constructor.ConstructorError(None, None, "a key must be text", key_node.start_mark)
+            if key in seen:
+                raise yaml.constructor.ConstructorError(None, None, f"the key {key!r} stands twice", key_node.start_mark)
+            seen.add(key)
+        return super().construct_mapping(node, deep=deep)
+
+
+for _tag, _pattern, _first in (
+    ("tag:yaml.org,2002:bool", r"^(?:true|True|TRUE|false|False|FALSE)$", "tTfF"),
+    ("tag:yaml.org,2002:null", r"^(?:~|null|Null|NULL|)$", ["~", "n", "N", ""]),
+    ("tag:yaml.org,2002:int", r"^[-+]?[0-9]+$", "-+0123456789"),
+    ("tag:yaml.org,2002:float", r"^[-+]?(?:\.[0-9]+|[0-9]+(?:\.[0-9]*)?)(?:[eE][-+]?[0-9]+)?$", "-+0123456789."),
+):
+    _CoreLoader.add_implicit_resolver(_tag, re.compile(_pattern), list(_first))
+_CoreLoader.add_constructor("tag:yaml.org,2002:int", lambda loader, node: int(node.value))
+
+
+def _unreadable(message: str, source: str) -> UnreadableFile:
+    return UnreadableFile([Problem("", message)], source)
+
+
+def _pairs_once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    out: dict[str, Any] = {}
+    for key, value in pairs:
+        if key in out:
+            raise ValueError(f"the key {key!r} stands twice in one object")
+        out[key] = value
+    return out
+
+
+def _no_constant(word: str) -> Any:
+    raise ValueError(f"{word} is not JSON")
+
+
+def parse_text(text: str, source: str = "") -> Any:
+    """Read YAML or JSON text into a plain tree. Raises UnreadableFile with line and column."""
+    if len(text) > LIMIT_BYTES:
+        raise _unreadable(f"larger than the limit of {LIMIT_BYTES // 2**20} MiB", source)
+    if text.lstrip()[:1] in ("{", "["):
+        try:
+            return json.loads(text, object_pairs_hook=_pairs_once, parse_constant=_no_constant)
+        except (ValueError, RecursionError) as error:
+            raise _unreadable(f"not JSON: {error}", source) from None
+    try:
+        return _plain(yaml.load(text, Loader=_CoreLoader))
+    except yaml.MarkedYAMLError as error:
+        mark = error.problem_mark
+        where = f"line {mark.line + 1}, column {mark.column + 1}: " if mark else ""
+        raise _unreadable(f"not YAML: {where}{error.problem}", source) from None
+    except (yaml.YAMLError, ValueError, RecursionError) as error:
+        raise _unreadable(f"not YAML: {error}", source) from None
+
+
+def _plain(value: Any) -> Any:
+    """Make number keys (of `translate`) text, as JSON has them, so that one tree serves both forms."""
+    if isinstance(value, dict):
+        return {str(k): _plain(v) for k, v in value.items()}
+    if isinstance(value, list):
+        return [_plain(v) for v in value]
+    return value
+
+
+def parse_design(raw: Any, source: str = "") -> Design:
+    """Check a plain tree whole and return its models. Raises InputRefused with every problem found."""
+    if not isinstance(raw, dict):
+        raise InputRefused([Problem("", "a design is a mapping with `anabasis: 1` on top")], source)
+    try:
+        design = Design.model_validate(raw)
+    except ValidationError as error:
+        raise InputRefused(problems_of(error, raw, Design), source) from None
+    problems = check(design)
+    if problems:
+        raise InputRefused(problems, source)
+    return design
+
+
+def load_text(text: str, source: str = "") -> Loaded:
+    """Read and check a design from text."""
+    raw = parse_text(text, source)
+    return Loaded(raw, parse_design(raw, source))
+
+
+def load_file(path: str | Path) -> Loaded:
+    """Read and check a design file. Raises UnreadableFile or InputRefused."""
+    file = Path(path)
+    try:
+        if file.stat().st_size > LIMIT_BYTES:
+            raise _unreadable(f"larger than the limit of {LIMIT_BYTES // 2**20} MiB", str(path))
+        text = file.read_text(encoding="utf-8-sig")
+    except OSError as error:
+        raise _unreadable(f"cannot be opened: {error.strerror}", str(path)) from None
+    except UnicodeDecodeError as error:
+        raise _unreadable(f"not UTF-8 text (byte {error.start})", str(path)) from None
+    return load_text(text, str(path))
+
+
+class _Dumper(yaml.SafeDumper):
+    """Short lists of plain values stay on one line, as in the documents people write."""
+
+    def ignore_aliases(self, data: Any) -> bool:
+        return True
+
+
+def _list(dumper: yaml.SafeDumper, data: list[Any]) -> yaml.Node:
+    flat = all(not isinstance(v, dict | list) for v in data)
+    return dumper.represent_sequence("tag:yaml.org,2002:seq", data, flow_style=flat)
+
+
+_Dumper.add_representer(list, _list)
+
+
+def dump_yaml(raw: dict[str, Any]) -> str:
+    """Write a plain tree as YAML; `parse_text` gives the same tree back."""
+    return yaml.dump(raw, Dumper=_Dumper, sort_keys=False, allow_unicode=True, width=110)
+
+
+def dump_json(raw: dict[str, Any]) -> str:
+    """Write a plain tree as JSON; `parse_text` gives the same tree back."""
+    return json.dumps(raw, indent=2, ensure_ascii=False) + "\n"

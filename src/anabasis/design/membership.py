@@ -1,0 +1,55 @@
+"""Edits of VLAN membership: what a person does to one cell of the VLAN grid, as a JSON Patch."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from anabasis.design.edits import Patch, Tree
+from anabasis.design.notation import pointer
+from anabasis.errors import Problem, UnknownPlace, nearest
+
+Cell = Literal["none", "tagged", "untagged"]
+
+
+def set_membership(raw: Tree, device: str, port: str, vlan: int, cell: Cell) -> Patch:
+    """Return the edit that makes `port` a tagged, an untagged or no member of `vlan`.
+
+    Untagged also sets the PVID, so that frames pass both ways; leaving a VLAN that is the PVID takes the PVID away.
+    An untagged member that was the only one before is replaced, as a port sends one VLAN without tags in all but odd cases.
+    """
+    at, entry = _find(raw, device, port)
+    tagged = [v for v in entry.get("tagged", []) if v != vlan]
+    untagged = [v for v in entry.get("untagged", []) if v != vlan]
+    pvid = entry.get("pvid")
+    if cell == "tagged":
+        tagged = sorted([*tagged, vlan])
+    if cell == "untagged":
+        untagged = [vlan] if len(untagged) <= 1 else sorted([*untagged, vlan])
+        pvid = vlan
+    elif pvid == vlan:
+        pvid = None
+    patch: Patch = []
+    for key, value, empty in (("pvid", pvid, None), ("untagged", untagged, []), ("tagged", tagged, [])):
+        patch += _put(entry, at, key, value, empty)
+    return patch
+
+
+def _put(entry: dict[str, Any], at: str, key: str, value: Any, empty: Any) -> Patch:
+    if entry.get(key, empty) == value:
+        return []
+    if value == empty:
+        return [{"op": "remove", "path": f"{at}/{key}"}]
+    return [{"op": "replace" if key in entry else "add", "path": f"{at}/{key}", "value": value}]
+
+
+def _find(raw: Tree, device: str, port: str) -> tuple[str, dict[str, Any]]:
+    names = [d["name"] for d in raw.get("devices", [])]
+    if device not in names:
+        raise UnknownPlace([Problem("/devices", "there is no device of this name", repr(device), nearest=nearest(device, names))])
+    d = names.index(device)
+    for kind in ("ports", "lags"):
+        for i, entry in enumerate(raw["devices"][d].get(kind, [])):
+            if entry["name"] == port:
+                return pointer("devices", d, kind, i), entry
+    known = [e["name"] for kind in ("ports", "lags") for e in raw["devices"][d].get(kind, [])]
+    raise UnknownPlace([Problem(pointer("devices", d), "there is no port of this name", repr(port), nearest=nearest(port, known))])

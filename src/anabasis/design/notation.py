@@ -1,0 +1,154 @@
+"""How addresses, prefixes, ranges, services and cable ends are written in a document.
+
+Pure text to value; every function raises ValueError with what is allowed, in words.
+IPv4 and IPv6 text forms are those of RFC 4632 (prefixes) and RFC 4291 section 2.2.
+"""
+
+from __future__ import annotations
+
+import re
+from ipaddress import (
+    IPv4Address,
+    IPv4Interface,
+    IPv4Network,
+    IPv6Address,
+    IPv6Interface,
+    IPv6Network,
+    ip_address,
+    ip_interface,
+    ip_network,
+)
+
+Address = IPv4Address | IPv6Address
+Network = IPv4Network | IPv6Network
+Interface = IPv4Interface | IPv6Interface
+
+PROTOCOLS = {
+    "hopopt": 0, "icmp": 1, "igmp": 2, "tcp": 6, "udp": 17, "gre": 47, "esp": 50, "ah": 51, "icmpv6": 58,
+    "ospf": 89, "pim": 103, "vrrp": 112, "sctp": 132,
+}  # fmt: skip
+"""Protocol numbers by name (IANA, Assigned Internet Protocol Numbers); others are written `proto/N`."""
+
+WITH_PORTS = frozenset({6, 17, 132})
+"""Protocols whose services are told apart by destination port."""
+WITH_TYPES = frozenset({1, 58})
+"""Protocols whose services are told apart by message type (RFC 792, RFC 4443)."""
+
+_NAME = re.compile(r"^[A-Za-z0-9_][A-Za-z0-9_.@+-]*( [A-Za-z0-9_.@+-]+)*$")
+
+
+def parse_name(text: str) -> str:
+    """Check a name: letters, digits and `_ . @ + -`, single spaces inside."""
+    if not _NAME.match(text) or len(text) > 80:
+        raise ValueError("a name: letters, digits, _ . @ + - and single spaces inside, at most 80 characters")
+    return text
+
+
+def parse_address(text: str) -> Address:
+    """Read one address."""
+    try:
+        return ip_address(text)
+    except ValueError:
+        raise ValueError("an IPv4 or IPv6 address such as 10.64.110.1") from None
+
+
+def parse_prefix(text: str) -> Network:
+    """Read a prefix whose host bits are zero."""
+    try:
+        return ip_network(text, strict=True)
+    except ValueError:
+        try:
+            wider = ip_network(text, strict=False)
+        except ValueError:
+            raise ValueError("a prefix such as 10.64.110.0/24") from None
+        raise ValueError(f"a prefix with its host bits zero, here {wider}") from None
+
+
+def parse_interface(text: str) -> Interface:
+    """Read an interface address with its prefix length."""
+    if "/" not in text:
+        raise ValueError("an address with its prefix length, such as 10.64.110.1/24")
+    try:
+        return ip_interface(text)
+    except ValueError:
+        raise ValueError("an address with its prefix length, such as 10.64.110.1/24") from None
+
+
+def parse_span(text: str) -> tuple[Address, Address]:
+    """Read a host, a prefix or an `a-b` range; return its first and last address.
+
+    Both ends are of one family and in order.
+    """
+    if "-" in text:
+        first, _, last = text.partition("-")
+        low, high = parse_address(first.strip()), parse_address(last.strip())
+        if low.version != high.version or int(low) > int(high):
+            raise ValueError("a range of one family, lower address first, such as 10.64.110.50-10.64.110.199")
+        return low, high
+    if "/" in text:
+        net = parse_prefix(text)
+        return net[0], net[-1]
+    host = parse_address(text)
+    return host, host
+
+
+def looks_like_address(text: str) -> bool:
+    """Tell whether a member of an address set is meant as an address rather than a name."""
+    return bool(re.match(r"^[0-9]+\.[0-9.]|^[0-9a-fA-F]*:[0-9a-fA-F:.]*", text))
+
+
+def parse_service(text: str) -> tuple[int, int, int]:
+    """Read `tcp/443`, `udp/2222-2230`, `icmp/8`, `icmp`, `gre` or `proto/47`.
+
+    Returns (protocol number, first, last), where first and last are destination ports (0 to 65535) or message
+    types (0 to 255), and 0, 0 for protocols that have neither.
+    """
+    kind, slash, rest = text.partition("/")
+    if kind == "proto":
+        number = _number(rest, 0, 255, "a protocol number from 0 to 255, as proto/47")
+    elif kind in PROTOCOLS:
+        number = PROTOCOLS[kind]
+    else:
+        raise ValueError(f"a protocol of {', '.join(sorted(PROTOCOLS))} or proto/N")
+    top = 65535 if number in WITH_PORTS else 255 if number in WITH_TYPES else 0
+    if kind == "proto" or not slash:
+        return number, 0, top
+    if top == 0:
+        raise ValueError(f"{kind} alone: it has neither ports nor types")
+    low, dash, high = rest.partition("-")
+    what = "port" if top == 65535 else "type"
+    first = _number(low, 0, top, f"a {what} from 0 to {top}")
+    last = _number(high, 0, top, f"a {what} from 0 to {top}") if dash else first
+    if last < first:
+        raise ValueError(f"a range of {what}s with the lower one first")
+    return number, first, last
+
+
+def _number(text: str, low: int, high: int, allowed: str) -> int:
+    if not text.isascii() or not text.isdigit() or not low <= int(text[:9]) <= high or len(text) > 9:
+        raise ValueError(allowed)
+    return int(text)
+
+
+def parse_end(text: str) -> tuple[str, str]:
+    """Read one end of a cable, `device:port` or `unit:port`; the port of a one-port endpoint may be left out."""
+    box, _, port = text.partition(":")
+    if not box:
+        raise ValueError("a cable end such as tank-sw:23 (a firewall's cables go to its units: gate-a:2)")
+    return box, port or "1"
+
+
+def pointer(*parts: str | int) -> str:
+    """Write a JSON Pointer (RFC 6901 section 3) from its reference tokens."""
+    return "".join("/" + str(p).replace("~", "~0").replace("/", "~1") for p in parts)
+
+
+def host_part_ok(interface: Interface) -> bool:
+    """Tell whether an interface address may stand on a host: not the all-zeros or all-ones host of an IPv4 subnet.
+
+    RFC 1122 section 3.2.1.3; /31 and /32 are free of that rule (RFC 3021).
+    """
+    net = interface.network
+    if net.version == 6 or net.prefixlen >= 31:
+        return True
+    return interface.ip not in (net.network_address, net.broadcast_address)

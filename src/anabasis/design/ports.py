@@ -1,0 +1,89 @@
+"""Ports, bundles (LAGs), subinterfaces, VLAN interfaces, loopbacks and inline wires."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BeforeValidator, Field
+
+from anabasis.design.base import InterfaceText, Name, Part, VlanId
+
+Mode = Literal["bridged", "routed", "inline", "heartbeat", "lag", "off"]
+Accept = Literal["all", "tagged", "untagged"]
+Protocol = Literal["static", "lacp-active", "lacp-passive"]
+
+
+def _numbered(value: object) -> object:
+    """JSON writes the keys of `translate` as strings; read them as numbers."""
+    if isinstance(value, dict):
+        return {int(k) if isinstance(k, str) and k.isascii() and k.isdigit() else k: v for k, v in value.items()}
+    return value
+
+
+class Layer3(Part):
+    """What any layer-3 interface may carry."""
+
+    addresses: list[InterfaceText] = Field(default_factory=list)
+    vrf: Name | None = Field(default=None, description="Left out = main.")
+    zone: Name | None = None
+    answers: Name | None = Field(default=None, description="Which services the box itself answers here.")
+
+
+class Subinterface(Layer3):
+    """One 802.1Q tag of a routed port (L3), or the zone of one VLAN on a bridged port of a firewall (L2)."""
+
+    tag: VlanId
+    enabled: bool = True
+
+
+class VlanInterface(Layer3):
+    """The layer-3 interface of a bridged VLAN."""
+
+    vlan: VlanId
+    enabled: bool = True
+
+
+class Loopback(Layer3):
+    """An interface that is always up."""
+
+    name: Name
+
+
+class Membership(Layer3):
+    """What ports and bundles share: VLAN membership (IEEE 802.1Q clause 8.8), or a layer-3 side."""
+
+    name: Name
+    mode: Mode | None = Field(default=None, description="Left out = bridged on switches and hubs, off on firewalls, "
+                                                        "routed elsewhere.")  # fmt: skip
+    enabled: bool = True
+    pvid: VlanId | None = Field(default=None, description="VLAN of untagged frames on the way in; none = dropped.")
+    untagged: list[VlanId] = Field(default_factory=list)
+    tagged: list[VlanId] = Field(default_factory=list)
+    accept: Accept | None = Field(default=None, description="Left out = untagged on an access port, else all.")
+    ingress_check: bool = True
+    isolated: bool = False
+    translate: Annotated[dict[VlanId, VlanId], BeforeValidator(_numbered)] = Field(default_factory=dict)
+    subinterfaces: list[Subinterface] = Field(default_factory=list)
+
+
+class Port(Membership):
+    """One port."""
+
+    lag: Name | None = Field(default=None, description="The bundle this port is a member of (mode: lag).")
+    speed_mbps: int | None = Field(default=None, ge=1, le=1_600_000)
+
+
+class Lag(Membership):
+    """A bundle of ports (IEEE 802.1AX)."""
+
+    protocol: Protocol = "lacp-active"
+    min_links: int = Field(default=1, ge=1, le=64)
+
+
+class Wire(Part):
+    """An inline pair (virtual wire): what enters one end leaves the other, if the policy lets it."""
+
+    name: Name
+    ends: Annotated[list[Name], Field(min_length=2, max_length=2)]
+    tags: Literal["any"] | list[VlanId | Literal["untagged"]] = "any"
+    follow_link: bool = False

@@ -1,0 +1,255 @@
+"""Who names whom: every name used must exist, every name given must be unique within its kind and owner."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from itertools import chain
+
+from anabasis.design.devices import DEFAULT_MODE, BridgingBox, Device, Endpoint, Firewall, Outside
+from anabasis.design.document import Design
+from anabasis.design.iana import iana_services
+from anabasis.design.notation import PROTOCOLS, looks_like_address, parse_address, parse_end, parse_prefix, pointer
+from anabasis.design.ports import Layer3, Membership
+from anabasis.design.routes import Route
+from anabasis.errors import Problem, nearest
+
+Problems = Iterator[Problem]
+
+
+def check(design: Design) -> list[Problem]:
+    """Return every broken reference and every name given twice."""
+    return list(chain(_unique_names(design), _sets(design), _devices(design), _cables(design)))
+
+
+def unit_names(device: Device) -> list[str]:
+    """Return the boxes a device's cables go to: its units, or itself where it has none."""
+    units = device.units if isinstance(device, Firewall) else []
+    return [u.name for u in units] or [device.name]
+
+
+def port_names(device: Device) -> list[str]:
+    """Return the names of a device's ports; an endpoint or outside without any has one, called 1."""
+    if not device.ports and isinstance(device, Endpoint | Outside):
+        return ["1"]
+    return [p.name for p in device.ports]
+
+
+def mode_of(port: Membership, device: Device) -> str:
+    """Return the mode of a port or bundle, with the default of its kind of device."""
+    return port.mode or DEFAULT_MODE[device.kind]
+
+
+def interface_names(device: Device) -> list[str]:
+    """Return the names of all layer-3 interfaces: `1`, `trunk`, `trunk.110`, `vlan110`, loopbacks."""
+    if not isinstance(device, BridgingBox):
+        return port_names(device)
+    bases: list[Membership] = [*device.ports, *device.lags]
+    names = [b.name for b in bases] + [f"{b.name}.{s.tag}" for b in bases for s in b.subinterfaces]
+    return names + [f"vlan{i.vlan}" for i in device.vlan_interfaces] + [b.name for b in device.loopbacks]
+
+
+def _twice(names: Iterable[tuple[str, str]], what: str) -> Problems:
+    seen: dict[str, str] = {}
+    for name, where in names:
+        if name in seen:
+            yield Problem(where, f"{what} {name!r} is given twice (first at {seen[name]})")
+        else:
+            seen[name] = where
+
+
+def _named(items: Sequence[object], *at: str | int) -> list[tuple[str, str]]:
+    return [(item.name, pointer(*at, i, "name")) for i, item in enumerate(items)]  # type: ignore[attr-defined]
+
+
+def _unique_names(design: Design) -> Problems:
+    yield from _twice(_named(design.vlans, "vlans"), "the VLAN name")
+    yield from _twice([(str(v.id), pointer("vlans", i, "id")) for i, v in enumerate(design.vlans)], "the VLAN id")
+    yield from _twice(_named(design.addresses, "addresses"), "the address set")
+    yield from _twice(_named(design.services, "services"), "the service set")
+    yield from _twice(_named(design.expectations, "expectations"), "the expectation")
+    boxes = _named(design.devices, "devices")
+    for d, device in enumerate(design.devices):
+        if isinstance(device, Firewall):
+            boxes += [(u.name, pointer("devices", d, "units", i, "name")) for i, u in enumerate(device.units)
+                      if u.name != device.name]  # fmt: skip
+    yield from _twice(boxes, "the device or unit name")
+    for d, device in enumerate(design.devices):
+        yield from _unique_in_device(device, d)
+
+
+def _unique_in_device(device: Device, d: int) -> Problems:
+    at = ("devices", d)
+    lags = device.lags if isinstance(device, BridgingBox) else []
+    yield from _twice(_named(device.ports, *at, "ports") + _named(lags, *at, "lags"), "the port or bundle")
+    for kind, members in (("ports", device.ports), ("lags", lags)):
+        for i, port in enumerate(members):
+            tags = [(str(s.tag), pointer(*at, kind, i, "subinterfaces", k, "tag")) for k, s in enumerate(port.subinterfaces)]
+            yield from _twice(tags, "the tag")
+    if isinstance(device, BridgingBox):
+        yield from _twice(_named(device.vrfs, *at, "vrfs"), "the VRF")
+        yield from _twice(_named(device.loopbacks, *at, "loopbacks"), "the loopback")
+        vlans = [(str(v.vlan), pointer(*at, "vlan_interfaces", i, "vlan")) for i, v in enumerate(device.vlan_interfaces)]
+        yield from _twice(vlans, "the interface of VLAN")
+    if isinstance(device, Firewall):
+        for kind, what in (("zones", "the zone"), ("rules", "the rule"), ("nat", "the translation"),
+                           ("answers", "the answers list"), ("wires", "the inline pair")):  # fmt: skip
+            yield from _twice(_named(getattr(device, kind), *at, kind), what)
+
+
+def _known(name: str | None, known: Sequence[str], where: str, what: str) -> Problems:
+    if name is not None and name not in known:
+        allowed = ", ".join(known[:12]) + (", …" if len(known) > 12 else "")
+        yield Problem(where, f"there is no {what} of this name", repr(name), allowed or f"no {what} is defined", nearest(name, known))
+
+
+def _sets(design: Design) -> Problems:
+    addresses = {s.name: s.members for s in design.addresses}
+    services = {s.name: s.members for s in design.services}
+    for i, a in enumerate(design.addresses):
+        yield from _addresses(design, a.members, pointer("addresses", i, "members"))
+    for i, s in enumerate(design.services):
+        yield from _services(design, s.members, pointer("services", i, "members"))
+    for kind, sets in (("addresses", addresses), ("services", services)):
+        for i, name in enumerate(sets):
+            if _reaches_itself(name, sets):
+                yield Problem(pointer(kind, i), "a set cannot hold itself, not even through others", repr(name))
+
+
+def _reaches_itself(name: str, sets: dict[str, list[str]]) -> bool:
+    seen: set[str] = set()
+    todo = list(sets[name])
+    while todo:
+        member = todo.pop()
+        if member == name:
+            return True
+        if member not in seen:
+            seen.add(member)
+            todo += sets.get(member, [])
+    return False
+
+
+def _addresses(design: Design, terms: Sequence[str], where: str) -> Problems:
+    known = [s.name for s in design.addresses]
+    for i, term in enumerate(terms):
+        if not looks_like_address(term) and term != "any":
+            yield from _known(term, known, f"{where}/{i}", "address set")
+
+
+def _services(design: Design, terms: Sequence[str], where: str) -> Problems:
+    own = {s.name for s in design.services}
+    for i, term in enumerate(terms):
+        if "/" not in term and term != "any" and term not in own and term not in iana_services() and term not in PROTOCOLS:
+            names = [*own, *iana_services(), *PROTOCOLS]
+            yield Problem(f"{where}/{i}", "there is no service of this name", repr(term),
+                          "tcp/443, udp/1000-1010, icmp/8, an IANA service name, or a set of this design",
+                          nearest(term, names))  # fmt: skip
+
+
+def _devices(design: Design) -> Problems:
+    for d, device in enumerate(design.devices):
+        at = pointer("devices", d)
+        for kind in ("ports", "lags"):
+            for i, port in enumerate(getattr(device, kind, [])):
+                yield from _port(device, port, f"{at}/{kind}/{i}")
+        if isinstance(device, BridgingBox):
+            yield from _bridging(device, at)
+        if isinstance(device, Firewall):
+            yield from _firewall(design, device, at)
+        if isinstance(device, Outside):
+            for i, route in enumerate(device.routes):
+                yield from _route(device, route, f"{at}/routes/{i}", [])
+
+
+def _vrfs(device: Device) -> list[str]:
+    return ["main", *(v.name for v in getattr(device, "vrfs", []) if v.name != "main")]
+
+
+def _port(device: Device, port: Membership, where: str) -> Problems:
+    lag = getattr(port, "lag", None)
+    lags = [x.name for x in getattr(device, "lags", [])]
+    yield from _known(lag, lags, f"{where}/lag", "bundle")
+    if port.mode == "lag" and lag is None:
+        yield Problem(where, "a port in mode lag names its bundle in the key 'lag'")
+    if lag is not None and port.mode != "lag":
+        yield Problem(f"{where}/mode", "a member of a bundle has mode lag", repr(port.mode), "lag")
+    yield from _layer3(device, port, where)
+    for i, sub in enumerate(port.subinterfaces):
+        yield from _layer3(device, sub, f"{where}/subinterfaces/{i}")
+
+
+def _layer3(device: Device, interface: Layer3, where: str) -> Problems:
+    yield from _known(interface.vrf, _vrfs(device), f"{where}/vrf", "VRF on this device")
+    zones = [z.name for z in getattr(device, "zones", [])]
+    answers = [a.name for a in getattr(device, "answers", [])]
+    yield from _known(interface.zone, zones, f"{where}/zone", "zone on this device")
+    yield from _known(interface.answers, answers, f"{where}/answers", "answers list on this device")
+
+
+def _bridging(device: BridgingBox, at: str) -> Problems:
+    for kind in ("vlan_interfaces", "loopbacks"):
+        for i, interface in enumerate(getattr(device, kind)):
+            yield from _layer3(device, interface, f"{at}/{kind}/{i}")  # type: ignore[arg-type]
+    for v, vrf in enumerate(device.vrfs):
+        for i, route in enumerate(vrf.routes):
+            yield from _route(device, route, f"{at}/vrfs/{v}/routes/{i}", _vrfs(device))  # type: ignore[arg-type]
+
+
+def _route(device: Device, route: Route, where: str, vrfs: list[str]) -> Problems:
+    forms = [k for k in ("via", "interface", "vrf") if getattr(route, k) is not None] + (["discard"] if route.discard else [])
+    if len(forms) != 1 and forms != ["via", "interface"]:
+        yield Problem(where, "a route has one way to go", ", ".join(forms) or "none",
+                      "via, via with interface, interface, vrf, or discard: true")  # fmt: skip
+    if route.via and parse_address(route.via).version != parse_prefix(route.to).version:
+        yield Problem(f"{where}/via", "the next hop is of the other address family", repr(route.via), f"an address like {route.to}")
+    yield from _known(route.interface, interface_names(device), f"{where}/interface", "interface on this device")
+    yield from _known(route.vrf, vrfs, f"{where}/vrf", "VRF on this device")
+
+
+def _firewall(design: Design, device: Firewall, at: str) -> Problems:
+    zones = ["any", *(z.name for z in device.zones)]
+    for kind in ("rules", "nat"):
+        for i, entry in enumerate(getattr(device, kind)):
+            where = f"{at}/{kind}/{i}"
+            for key, names in (("from", entry.from_), ("to", entry.to)):
+                for k, name in enumerate(names):
+                    yield from _known(name, zones, f"{where}/{key}/{k}", "zone on this device")
+            yield from _addresses(design, entry.sources, f"{where}/sources")
+            yield from _addresses(design, entry.destinations, f"{where}/destinations")
+            yield from _services(design, entry.services, f"{where}/services")
+    for i, answers in enumerate(device.answers):
+        yield from _addresses(design, answers.sources, f"{at}/answers/{i}/sources")
+        yield from _services(design, answers.services, f"{at}/answers/{i}/services")
+    for i, wire in enumerate(device.wires):
+        for k, end in enumerate(wire.ends):
+            yield from _known(end, port_names(device), f"{at}/wires/{i}/ends/{k}", "port on this device")
+    for i, server in enumerate(device.dhcp):
+        yield from _known(server.interface, interface_names(device), f"{at}/dhcp/{i}/interface", "interface on this device")
+    if device.failover:
+        ports = port_names(device) + [x.name for x in device.lags]
+        for key in ("heartbeats", "watch"):
+            for k, name in enumerate(getattr(device.failover, key)):
+                yield from _known(name, ports, f"{at}/failover/{key}/{k}", "port on this device")
+
+
+def _cables(design: Design) -> Problems:
+    boxes: dict[str, Device] = {u: d for d in design.devices for u in unit_names(d)}
+    taken: dict[tuple[str, str], int] = {}
+    for i, cable in enumerate(design.cables):
+        for k, end in enumerate(cable):
+            where = pointer("cables", i, k)
+            box, port = parse_end(end)
+            if box not in boxes:
+                owner = next((d for d in design.devices if d.name == box), None)
+                hint = f"{unit_names(owner)[0]}:{port}" if owner else nearest(box, list(boxes))
+                message = "a firewall's cables go to its units" if owner else "there is no device or unit of this name"
+                yield Problem(where, message, repr(box), ", ".join(list(boxes)[:12]), hint)
+                continue
+            names = port_names(boxes[box])
+            if port not in names:
+                lag = port in [x.name for x in getattr(boxes[box], "lags", [])]
+                message = "a cable goes to a port, not to a bundle" if lag else f"{box} has no port of this name"
+                yield Problem(where, message, repr(port), ", ".join(names[:12]), nearest(port, names))
+            elif (box, port) in taken:
+                yield Problem(where, f"{box}:{port} already holds the cable /cables/{taken[box, port]}")
+            else:
+                taken[box, port] = i

@@ -1,0 +1,55 @@
+"""VRFs, static routes and leases (DHCP)."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from anabasis.design.base import AddressText, Name, Part, PrefixText, SpanText
+
+
+class Route(Part):
+    """A static route; one of `via`, `via` with `interface`, `interface`, `vrf` or `discard`."""
+
+    to: PrefixText
+    via: AddressText | None = None
+    interface: Name | None = None
+    vrf: Name | None = None
+    discard: bool = False
+    preference: int = Field(default=1, ge=0, le=255)
+    metric: int = Field(default=0, ge=0, le=2**32 - 1)
+    enabled: bool = True
+
+
+class Vrf(Part):
+    """One routing table of a device."""
+
+    name: Name
+    routes: list[Route] = Field(default_factory=list)
+
+
+class Reservation(Part):
+    """An address kept for one host."""
+
+    name: Name
+    address: AddressText
+    hardware: str | None = None
+
+
+class Dhcp(Part):
+    """A DHCP server or relay on an interface (RFC 2131)."""
+
+    interface: Name
+    mode: Literal["server", "relay", "yield", "off"] = "server"
+    ranges: list[SpanText] = Field(default_factory=list)
+    exclude: list[SpanText] = Field(default_factory=list)
+    reservations: list[Reservation] = Field(default_factory=list)
+    gateway: AddressText | None = None
+    dns: list[AddressText] = Field(default_factory=list)
+    ntp: list[AddressText] = Field(default_factory=list)
+    boot_server: str | None = None
+    boot_file: str | None = None
+    options: dict[str, str] = Field(default_factory=dict)
+    lease_s: int | None = Field(default=None, ge=60)
+    servers: list[AddressText] = Field(default_factory=list)

@@ -1,0 +1,110 @@
+"""Every error Anabasis raises on purpose, in one tree.
+
+    AnabasisError               the root; nothing else is raised on purpose
+    ├── InputRefused            the caller's document, edit or question is wrong; carries every problem found
+    │   ├── UnreadableFile      the text is not YAML or JSON at all, or cannot be opened
+    │   └── UnknownPlace        a question names an address, segment or port that the design does not have
+    ├── NoSuchThing             the design asked for is not stored
+    ├── Outdated                the draft moved on since the caller last saw it; carries what changed
+    ├── NothingToUndo           undo or redo was asked for with nothing to take back or do again
+    └── StoreUnavailable        the database does not answer; nothing was changed
+
+Exit status of the command line and status of the HTTP interface are derived from these classes and nowhere else.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+from difflib import get_close_matches
+
+
+@dataclass(frozen=True)
+class Problem:
+    """One thing wrong with an input: where, what was given, what is allowed, and the nearest name that would do."""
+
+    pointer: str
+    """JSON Pointer (RFC 6901) into the document; empty = the whole document."""
+    message: str
+    given: str = ""
+    allowed: str = ""
+    nearest: str | None = None
+
+    def sentence(self) -> str:
+        """Return the problem as one line."""
+        text = f"{self.pointer or '/'}: {self.message}"
+        if self.given:
+            text += f"; given {self.given}"
+        if self.allowed:
+            text += f"; allowed: {self.allowed}"
+        if self.nearest:
+            text += f"; did you mean {self.nearest!r}?"
+        return text
+
+    def as_dict(self) -> dict[str, str | None]:
+        """Return the problem for JSON."""
+        return asdict(self)
+
+
+class AnabasisError(Exception):
+    """The root: something the caller should be told in words."""
+
+    title = "Anabasis could not do this"
+
+
+class InputRefused(AnabasisError):
+    """The input is wrong; nothing was changed."""
+
+    title = "The input was refused"
+
+    def __init__(self, problems: Sequence[Problem], source: str = "") -> None:
+        self.problems = tuple(problems)
+        self.source = source
+        head = f"{source}: " if source else ""
+        super().__init__("\n".join(head + p.sentence() for p in self.problems))
+
+
+class UnreadableFile(InputRefused):
+    """The text cannot be opened or is neither YAML nor JSON."""
+
+    title = "The file cannot be read"
+
+
+class UnknownPlace(InputRefused):
+    """A question names something that the design does not have."""
+
+    title = "The design has no such place"
+
+
+class NoSuchThing(AnabasisError):
+    """What was asked for is not stored."""
+
+    title = "There is no such thing"
+
+
+class Outdated(AnabasisError):
+    """The draft moved on; `changes` holds the edits made since the version the caller saw."""
+
+    title = "The draft has changed since you last saw it"
+
+    def __init__(self, seen: int, now: int, changes: Sequence[dict[str, object]]) -> None:
+        self.seen, self.now, self.changes = seen, now, tuple(changes)
+        super().__init__(f"You saw version {seen}; the draft is at version {now}. Look at what changed and try again.")
+
+
+class NothingToUndo(AnabasisError):
+    """No edit is left to take back, or to do again."""
+
+    title = "There is nothing to take back"
+
+
+class StoreUnavailable(AnabasisError):
+    """The database does not answer; nothing was changed."""
+
+    title = "The store does not answer"
+
+
+def nearest(given: str, known: Sequence[str]) -> str | None:
+    """Return the known name closest to `given`, or None where nothing is close."""
+    close = get_close_matches(given, list(known), n=1, cutoff=0.5)
+    return close[0] if close else None
