@@ -7,6 +7,20 @@ from anabasis.design.membership import set_membership
 from anabasis.design.schema import json_schema
 
 __all__ = [
-    "Design", "Expectation", "Loaded", "Patch", "Tree", "apply", "difference", "dump_json", "dump_yaml", "inverse",
-    "json_schema", "load_file", "load_text", "parse_design", "parse_text", "set_membership",
-]  # fmt: skip
+    "Design",
+    "Expectation",
+    "Loaded",
+    "Patch",
+    "Tree",
+    "apply",
+    "difference",
+    "dump_json",
+    "dump_yaml",
+    "inverse",
+    "json_schema",
+    "load_file",
+    "load_text",
+    "parse_design",
+    "parse_text",
+    "set_membership",
+]

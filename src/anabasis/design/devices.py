@@ -91,5 +91,11 @@ class Outside(Box):
 
 Device = Annotated[Switch | Router | Firewall | Hub | Endpoint | Outside, Field(discriminator="kind")]
 KINDS = ("switch", "router", "firewall", "hub", "endpoint", "outside")
-DEFAULT_MODE = {"switch": "bridged", "hub": "bridged", "firewall": "off",
-                "router": "routed", "endpoint": "routed", "outside": "routed"}  # fmt: skip
+DEFAULT_MODE = {
+    "switch": "bridged",
+    "hub": "bridged",
+    "firewall": "off",
+    "router": "routed",
+    "endpoint": "routed",
+    "outside": "routed",
+}

@@ -36,7 +36,13 @@ def _patched(raw: Tree, patch: Patch) -> Tree:
         except jsonpatch.JsonPatchTestFailed:
             given = str(operation.get("path"))
             raise InputRefused([Problem(given, f"operation {i} expected another value here")]) from None
-        except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, ValueError, KeyError) as error:
+        except (
+            jsonpatch.JsonPatchException,
+            jsonpointer.JsonPointerException,
+            TypeError,
+            ValueError,
+            KeyError,
+        ) as error:
             path = str(operation.get("path", ""))
             close = nearest(path.rsplit("/", 1)[-1], _keys_near(tree, path))
             raise InputRefused([Problem(path, f"operation {i} cannot be applied: {error}", nearest=close)]) from None
@@ -73,8 +79,11 @@ def _difference(at: str, old: Any, new: Any) -> Patch:
                 if key not in new:
                     patch.append({"op": "remove", "path": _join(at, key)})
             for key, value in new.items():
-                patch += _difference(_join(at, key), old[key], value) if key in old else [
-                    {"op": "add", "path": _join(at, key), "value": value}]  # fmt: skip
+                patch += (
+                    _difference(_join(at, key), old[key], value)
+                    if key in old
+                    else [{"op": "add", "path": _join(at, key), "value": value}]
+                )
             return patch
     if isinstance(old, list) and isinstance(new, list):
         return _list_difference(at, old, new)

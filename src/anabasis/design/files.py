@@ -56,7 +56,9 @@ class _CoreLoader(yaml.SafeLoader):
             if not isinstance(key, str | int):
                 raise yaml.constructor.ConstructorError(None, None, "a key must be text", key_node.start_mark)
             if key in seen:
-                raise yaml.constructor.ConstructorError(None, None, f"the key {key!r} stands twice", key_node.start_mark)
+                raise yaml.constructor.ConstructorError(
+                    None, None, f"the key {key!r} stands twice", key_node.start_mark
+                )
             seen.add(key)
         return super().construct_mapping(node, deep=deep)
 

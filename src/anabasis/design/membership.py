@@ -45,11 +45,15 @@ def _put(entry: dict[str, Any], at: str, key: str, value: Any, empty: Any) -> Pa
 def _find(raw: Tree, device: str, port: str) -> tuple[str, dict[str, Any]]:
     names = [d["name"] for d in raw.get("devices", [])]
     if device not in names:
-        raise UnknownPlace([Problem("/devices", "there is no device of this name", repr(device), nearest=nearest(device, names))])
+        raise UnknownPlace(
+            [Problem("/devices", "there is no device of this name", repr(device), nearest=nearest(device, names))]
+        )
     d = names.index(device)
     for kind in ("ports", "lags"):
         for i, entry in enumerate(raw["devices"][d].get(kind, [])):
             if entry["name"] == port:
                 return pointer("devices", d, kind, i), entry
     known = [e["name"] for kind in ("ports", "lags") for e in raw["devices"][d].get(kind, [])]
-    raise UnknownPlace([Problem(pointer("devices", d), "there is no port of this name", repr(port), nearest=nearest(port, known))])
+    raise UnknownPlace(
+        [Problem(pointer("devices", d), "there is no port of this name", repr(port), nearest=nearest(port, known))]
+    )

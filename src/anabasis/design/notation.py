@@ -24,9 +24,20 @@ Network = IPv4Network | IPv6Network
 Interface = IPv4Interface | IPv6Interface
 
 PROTOCOLS = {
-    "hopopt": 0, "icmp": 1, "igmp": 2, "tcp": 6, "udp": 17, "gre": 47, "esp": 50, "ah": 51, "icmpv6": 58,
-    "ospf": 89, "pim": 103, "vrrp": 112, "sctp": 132,
-}  # fmt: skip
+    "hopopt": 0,
+    "icmp": 1,
+    "igmp": 2,
+    "tcp": 6,
+    "udp": 17,
+    "gre": 47,
+    "esp": 50,
+    "ah": 51,
+    "icmpv6": 58,
+    "ospf": 89,
+    "pim": 103,
+    "vrrp": 112,
+    "sctp": 132,
+}
 """Protocol numbers by name (IANA, Assigned Internet Protocol Numbers); others are written `proto/N`."""
 
 WITH_PORTS = frozenset({6, 17, 132})

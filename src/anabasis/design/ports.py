@@ -53,8 +53,9 @@ class Membership(Layer3):
     """What ports and bundles share: VLAN membership (IEEE 802.1Q clause 8.8), or a layer-3 side."""
 
     name: Name
-    mode: Mode | None = Field(default=None, description="Left out = bridged on switches and hubs, off on firewalls, "
-                                                        "routed elsewhere.")  # fmt: skip
+    mode: Mode | None = Field(
+        default=None, description="Left out = bridged on switches and hubs, off on firewalls, routed elsewhere."
+    )
     enabled: bool = True
     pvid: VlanId | None = Field(default=None, description="VLAN of untagged frames on the way in; none = dropped.")
     untagged: list[VlanId] = Field(default_factory=list)

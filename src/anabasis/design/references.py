@@ -70,8 +70,11 @@ def _unique_names(design: Design) -> Problems:
     boxes = _named(design.devices, "devices")
     for d, device in enumerate(design.devices):
         if isinstance(device, Firewall):
-            boxes += [(u.name, pointer("devices", d, "units", i, "name")) for i, u in enumerate(device.units)
-                      if u.name != device.name]  # fmt: skip
+            boxes += [
+                (u.name, pointer("devices", d, "units", i, "name"))
+                for i, u in enumerate(device.units)
+                if u.name != device.name
+            ]
     yield from _twice(boxes, "the device or unit name")
     for d, device in enumerate(design.devices):
         yield from _unique_in_device(device, d)
@@ -83,23 +86,38 @@ def _unique_in_device(device: Device, d: int) -> Problems:
     yield from _twice(_named(device.ports, *at, "ports") + _named(lags, *at, "lags"), "the port or bundle")
     for kind, members in (("ports", device.ports), ("lags", lags)):
         for i, port in enumerate(members):
-            tags = [(str(s.tag), pointer(*at, kind, i, "subinterfaces", k, "tag")) for k, s in enumerate(port.subinterfaces)]
+            tags = [
+                (str(s.tag), pointer(*at, kind, i, "subinterfaces", k, "tag")) for k, s in enumerate(port.subinterfaces)
+            ]
             yield from _twice(tags, "the tag")
     if isinstance(device, BridgingBox):
         yield from _twice(_named(device.vrfs, *at, "vrfs"), "the VRF")
         yield from _twice(_named(device.loopbacks, *at, "loopbacks"), "the loopback")
-        vlans = [(str(v.vlan), pointer(*at, "vlan_interfaces", i, "vlan")) for i, v in enumerate(device.vlan_interfaces)]
+        vlans = [
+            (str(v.vlan), pointer(*at, "vlan_interfaces", i, "vlan")) for i, v in enumerate(device.vlan_interfaces)
+        ]
         yield from _twice(vlans, "the interface of VLAN")
     if isinstance(device, Firewall):
-        for kind, what in (("zones", "the zone"), ("rules", "the rule"), ("nat", "the translation"),
-                           ("answers", "the answers list"), ("wires", "the inline pair")):  # fmt: skip
+        for kind, what in (
+            ("zones", "the zone"),
+            ("rules", "the rule"),
+            ("nat", "the translation"),
+            ("answers", "the answers list"),
+            ("wires", "the inline pair"),
+        ):
             yield from _twice(_named(getattr(device, kind), *at, kind), what)
 
 
 def _known(name: str | None, known: Sequence[str], where: str, what: str) -> Problems:
     if name is not None and name not in known:
         allowed = ", ".join(known[:12]) + (", …" if len(known) > 12 else "")
-        yield Problem(where, f"there is no {what} of this name", repr(name), allowed or f"no {what} is defined", nearest(name, known))
+        yield Problem(
+            where,
+            f"there is no {what} of this name",
+            repr(name),
+            allowed or f"no {what} is defined",
+            nearest(name, known),
+        )
 
 
 def _sets(design: Design) -> Problems:
@@ -138,11 +156,21 @@ def _addresses(design: Design, terms: Sequence[str], where: str) -> Problems:
 def _services(design: Design, terms: Sequence[str], where: str) -> Problems:
     own = {s.name for s in design.services}
     for i, term in enumerate(terms):
-        if "/" not in term and term != "any" and term not in own and term not in iana_services() and term not in PROTOCOLS:
+        if (
+            "/" not in term
+            and term != "any"
+            and term not in own
+            and term not in iana_services()
+            and term not in PROTOCOLS
+        ):
             names = [*own, *iana_services(), *PROTOCOLS]
-            yield Problem(f"{where}/{i}", "there is no service of this name", repr(term),
-                          "tcp/443, udp/1000-1010, icmp/8, an IANA service name, or a set of this design",
-                          nearest(term, names))  # fmt: skip
+            yield Problem(
+                f"{where}/{i}",
+                "there is no service of this name",
+                repr(term),
+                "tcp/443, udp/1000-1010, icmp/8, an IANA service name, or a set of this design",
+                nearest(term, names),
+            )
 
 
 def _devices(design: Design) -> Problems:
@@ -195,12 +223,23 @@ def _bridging(device: BridgingBox, at: str) -> Problems:
 
 
 def _route(device: Device, route: Route, where: str, vrfs: list[str]) -> Problems:
-    forms = [k for k in ("via", "interface", "vrf") if getattr(route, k) is not None] + (["discard"] if route.discard else [])
+    forms = [k for k in ("via", "interface", "vrf") if getattr(route, k) is not None] + (
+        ["discard"] if route.discard else []
+    )
     if len(forms) != 1 and forms != ["via", "interface"]:
-        yield Problem(where, "a route has one way to go", ", ".join(forms) or "none",
-                      "via, via with interface, interface, vrf, or discard: true")  # fmt: skip
+        yield Problem(
+            where,
+            "a route has one way to go",
+            ", ".join(forms) or "none",
+            "via, via with interface, interface, vrf, or discard: true",
+        )
     if route.via and parse_address(route.via).version != parse_prefix(route.to).version:
-        yield Problem(f"{where}/via", "the next hop is of the other address family", repr(route.via), f"an address like {route.to}")
+        yield Problem(
+            f"{where}/via",
+            "the next hop is of the other address family",
+            repr(route.via),
+            f"an address like {route.to}",
+        )
     yield from _known(route.interface, interface_names(device), f"{where}/interface", "interface on this device")
     yield from _known(route.vrf, vrfs, f"{where}/vrf", "VRF on this device")
 
@@ -223,7 +262,9 @@ def _firewall(design: Design, device: Firewall, at: str) -> Problems:
         for k, end in enumerate(wire.ends):
             yield from _known(end, port_names(device), f"{at}/wires/{i}/ends/{k}", "port on this device")
     for i, server in enumerate(device.dhcp):
-        yield from _known(server.interface, interface_names(device), f"{at}/dhcp/{i}/interface", "interface on this device")
+        yield from _known(
+            server.interface, interface_names(device), f"{at}/dhcp/{i}/interface", "interface on this device"
+        )
     if device.failover:
         ports = port_names(device) + [x.name for x in device.lags]
         for key in ("heartbeats", "watch"):

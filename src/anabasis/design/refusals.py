@@ -39,7 +39,9 @@ def _document_path(loc: tuple[int | str, ...], raw: Any) -> tuple[int | str, ...
     path: list[int | str] = []
     value = raw
     for index, step in enumerate(loc):
-        if (isinstance(value, Mapping) and step in value) or (isinstance(value, list) and isinstance(step, int) and step < len(value)):
+        if isinstance(value, Mapping) and step in value:  # noqa: SIM114  (the types differ)
+            value = value[step]
+        elif isinstance(value, list) and isinstance(step, int) and step < len(value):
             value = value[step]
         elif len(path) == 2 and path[0] == "devices" and step in KINDS:
             continue

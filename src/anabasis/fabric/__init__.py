@@ -1,4 +1,4 @@
-"""Layers 1 and 2: links, bundles, frames (802.1Q in and out), segments. 802.1Q itself lives in `frames.py`; the way up starts at `flow.py`."""
+"""Layers 1 and 2: links, bundles, frames (802.1Q in and out), segments. 802.1Q itself lives in `frames.py`; start at `flow.py`."""
 
 from anabasis.fabric.breaks import Break, why_apart
 from anabasis.fabric.bundles import LinkPort
@@ -8,6 +8,19 @@ from anabasis.fabric.links import Spot
 from anabasis.fabric.segments import Segment, Segments, compute_segments, natural
 
 __all__ = [
-    "ALL_WELL", "Break", "Conditions", "Fabric", "LinkPort", "Segment", "Segments", "Spot", "Tap", "Wire", "build_fabric",
-    "compute_segments", "forwarding_units", "natural", "why_apart",
-]  # fmt: skip
+    "ALL_WELL",
+    "Break",
+    "Conditions",
+    "Fabric",
+    "LinkPort",
+    "Segment",
+    "Segments",
+    "Spot",
+    "Tap",
+    "Wire",
+    "build_fabric",
+    "compute_segments",
+    "forwarding_units",
+    "natural",
+    "why_apart",
+]

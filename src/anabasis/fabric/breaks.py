@@ -86,7 +86,11 @@ def _enter(fabric: Fabric, port: LinkPort, form: int, meant: int) -> Iterator[tu
         yield (port.box, vlan), port, None
     if vlan != meant and meant:
         said = "untagged frames" if form == UNTAGGED else f"tag {form}"
-        reason = f"{port.label} drops {said}: {why}" if vlan is None else f"{port.label} puts {said} into VLAN {vlan}, not VLAN {meant}"
+        reason = (
+            f"{port.label} drops {said}: {why}"
+            if vlan is None
+            else f"{port.label} puts {said} into VLAN {vlan}, not VLAN {meant}"
+        )
         yield (port.box, meant), port, _membership(fabric, port, meant, reason)
 
 
@@ -113,7 +117,9 @@ def _arrival(fabric: Fabric, spot: Spot, came: LinkPort | None, goal: Tap) -> Br
     return Break("", "", "") if egress(port.settings, vlan) == goal.form else None
 
 
-def _steps(fabric: Fabric, spot: Spot, came: LinkPort | None, goal: Tap) -> Iterator[tuple[Spot | None, LinkPort, Break | None]]:
+def _steps(
+    fabric: Fabric, spot: Spot, came: LinkPort | None, goal: Tap
+) -> Iterator[tuple[Spot | None, LinkPort, Break | None]]:
     """Yield (where to, port entered, obstacle); where = None is the goal itself."""
     box, vlan = spot
     for port in (p for p in fabric.ports.values() if p.box == box and p.bridges and p is not came and p.peer):
@@ -135,8 +141,9 @@ def _steps(fabric: Fabric, spot: Spot, came: LinkPort | None, goal: Tap) -> Iter
             yield there, entered, obstacle or second
 
 
-def _hand_over(far: LinkPort, sent: int, vlan: int, obstacle: Break | None, goal: Tap,
-               port: LinkPort) -> Iterator[tuple[Spot | None, LinkPort, Break | None]]:  # fmt: skip
+def _hand_over(
+    far: LinkPort, sent: int, vlan: int, obstacle: Break | None, goal: Tap, port: LinkPort
+) -> Iterator[tuple[Spot | None, LinkPort, Break | None]]:
     if goal.port is None or far.spot != (goal.box, goal.port):
         return
     wrong = None

@@ -62,7 +62,12 @@ def link_ports(design: Design, conditions: Conditions) -> dict[Spot, LinkPort]:
     physical = physical_ports(design, conditions)
     devices = {box: (d, device) for d, device in enumerate(design.devices) for box in unit_names(device)}
     owner = {spot: (spot[0], p.port.lag) for spot, p in physical.items() if p.mode == "lag" and p.port.lag}
-    lags = {(box, lag.name): lag for box, (_, device) in devices.items() if isinstance(device, BridgingBox) for lag in device.lags}
+    lags = {
+        (box, lag.name): lag
+        for box, (_, device) in devices.items()
+        if isinstance(device, BridgingBox)
+        for lag in device.lags
+    }
     out: dict[Spot, LinkPort] = {}
     for spot, port in physical.items():
         if spot not in owner:
@@ -70,9 +75,25 @@ def link_ports(design: Design, conditions: Conditions) -> dict[Spot, LinkPort]:
             peer = owner.get(port.far, port.far) if port.far else None
             up, reason, blame = port.up, port.reason, port.blame
             if up and peer in lags:
-                up, reason, blame = False, f"{_label(port.far)} expects a bundle, {_label(spot)} is a single port", port.pointer
-            out[spot] = LinkPort(port.box, device.name, device.kind, port.port, port.mode, port.pointer, up, reason, blame, peer,
-                                 (port,), port.box in forwarding_units(device, conditions))  # fmt: skip
+                up, reason, blame = (
+                    False,
+                    f"{_label(port.far)} expects a bundle, {_label(spot)} is a single port",
+                    port.pointer,
+                )
+            out[spot] = LinkPort(
+                port.box,
+                device.name,
+                device.kind,
+                port.port,
+                port.mode,
+                port.pointer,
+                up,
+                reason,
+                blame,
+                peer,
+                (port,),
+                port.box in forwarding_units(device, conditions),
+            )
     for (box, name), lag in lags.items():
         d, device = devices[box]
         members = tuple(p for spot, p in physical.items() if owner.get(spot) == (box, name))
@@ -85,8 +106,16 @@ def _label(spot: Spot | None) -> str:
     return f"{spot[0]}:{spot[1]}" if spot else "nothing"
 
 
-def _bundle(box: str, device: Device, lag: Lag, at: str, members: tuple[PhysicalPort, ...], owner: dict[Spot, Spot],
-            lags: dict[Spot, Lag], conditions: Conditions) -> LinkPort:  # fmt: skip
+def _bundle(
+    box: str,
+    device: Device,
+    lag: Lag,
+    at: str,
+    members: tuple[PhysicalPort, ...],
+    owner: dict[Spot, Spot],
+    lags: dict[Spot, Lag],
+    conditions: Conditions,
+) -> LinkPort:
     """Decide one bundle: all working members lead to one bundle of one peer, and the protocols agree (concepts, section 2)."""
     leads = Counter(owner.get(m.far, m.far) for m in members if m.far)
     peer = leads.most_common(1)[0][0] if leads else None
@@ -94,7 +123,9 @@ def _bundle(box: str, device: Device, lag: Lag, at: str, members: tuple[Physical
     name = f"{box}:{lag.name}"
 
     def built(up: bool, reason: str, blame: str) -> LinkPort:
-        return LinkPort(box, device.name, device.kind, lag, mode_of(lag, device), at, up, reason, blame, peer, members, forwarding)
+        return LinkPort(
+            box, device.name, device.kind, lag, mode_of(lag, device), at, up, reason, blame, peer, members, forwarding
+        )
 
     if not lag.enabled:
         return built(False, f"{name} is disabled", at + "/enabled")
@@ -108,11 +139,15 @@ def _bundle(box: str, device: Device, lag: Lag, at: str, members: tuple[Physical
     if not theirs.enabled:
         return built(False, f"{_label(peer)} at the far end is disabled", at)
     if not bundles_with(lag.protocol, theirs.protocol):
-        return built(False, f"{name} is {lag.protocol}, {_label(peer)} is {theirs.protocol}: they never bundle", at + "/protocol")
+        return built(
+            False, f"{name} is {lag.protocol}, {_label(peer)} is {theirs.protocol}: they never bundle", at + "/protocol"
+        )
     working = [m for m in members if m.up and m.far and owner.get(m.far) == peer]
     needed = max(lag.min_links, theirs.min_links)
     if len(working) < needed:
         first = next((m for m in members if not m.up), None)
         reason = first.reason if first else f"{len(working)} of {needed} members lead to {_label(peer)}"
-        return built(False, f"{name} has {len(working)} of at least {needed} members up: {reason}", first.blame if first else at)
+        return built(
+            False, f"{name} has {len(working)} of at least {needed} members up: {reason}", first.blame if first else at
+        )
     return built(True, "", at)

@@ -24,7 +24,9 @@ def forwarding_units(device: Device, conditions: Conditions) -> list[str]:
     With nothing failed and nobody active before, a pair's active unit is that with the higher priority, then the
     first by name (concepts, section 7). The full election belongs to `failover/`, which stands above and passes its result down.
     """
-    alive = [name for name in unit_names(device) if name not in conditions.failed and device.name not in conditions.failed]
+    alive = [
+        name for name in unit_names(device) if name not in conditions.failed and device.name not in conditions.failed
+    ]
     if not isinstance(device, Firewall) or len(alive) < 2:
         return alive
     priority = {u.name: u.priority for u in device.units}

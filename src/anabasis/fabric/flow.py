@@ -71,7 +71,12 @@ class Fabric:
         """Return (box, VLAN) -> its member ports that may send now, each with the form it sends."""
         out: dict[tuple[str, int], list[tuple[LinkPort, int]]] = defaultdict(list)
         for port in self.ports.values():
-            if port.bridges and port.forwarding and self.tables[port.box] is not None and (port.up or is_edge(port, self)):
+            if (
+                port.bridges
+                and port.forwarding
+                and self.tables[port.box] is not None
+                and (port.up or is_edge(port, self))
+            ):
                 for vlan in member_vlans(port.settings):
                     form = egress(port.settings, vlan)
                     if form is not None and self.carries(port.box, vlan):
@@ -137,6 +142,10 @@ class Fabric:
         if tap.index not in self._heard:
             self._heard[tap.index] = self._listeners(tap)
         return self._heard[tap.index]
+
+    def delivers(self, start: Tap, goal: Tap) -> bool:
+        """Tell whether frames get from one tap to another; a tap hears itself."""
+        return start is goal or goal in self.heard(start)
 
     @cached_property
     def _heard(self) -> dict[int, frozenset[Tap]]:
@@ -232,7 +241,9 @@ def _used(device: Device) -> frozenset[int]:
     return frozenset(used | {v.vlan for v in getattr(device, "vlan_interfaces", [])})
 
 
-def _taps(fabric: Fabric, conditions: Conditions) -> Iterator[tuple[str, str, str, str, str | None, int, str, Layer3 | None]]:
+def _taps(
+    fabric: Fabric, conditions: Conditions
+) -> Iterator[tuple[str, str, str, str, str | None, int, str, Layer3 | None]]:
     for port in fabric.ports.values():
         if not port.forwarding:
             continue

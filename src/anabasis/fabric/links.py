@@ -68,15 +68,28 @@ def physical_ports(design: Design, conditions: Conditions) -> dict[Spot, Physica
     for i, (a, b) in enumerate(design.cables):
         one, two = parse_end(a), parse_end(b)
         far[one], far[two] = (two, pointer("cables", i)), (one, pointer("cables", i))
-    stops = {(box, port.name): _stop(device, box, port, mode_of(port, device), at, conditions)
-             for _, device, box, port, at in declared_ports(design)}  # fmt: skip
+    stops = {
+        (box, port.name): _stop(device, box, port, mode_of(port, device), at, conditions)
+        for _, device, box, port, at in declared_ports(design)
+    }
     out: dict[Spot, PhysicalPort] = {}
     for _, device, box, port, at in declared_ports(design):
         spot = (box, port.name)
         other, cable = far.get(spot, (None, None))
         reason, blame = _line(spot, other, cable, at, stops, conditions)
-        out[spot] = PhysicalPort(box, device.name, port, mode_of(port, device), at, other, cable, not reason, reason, blame or at,
-                                 other is None and not stops[spot][0])  # fmt: skip
+        out[spot] = PhysicalPort(
+            box,
+            device.name,
+            port,
+            mode_of(port, device),
+            at,
+            other,
+            cable,
+            not reason,
+            reason,
+            blame or at,
+            other is None and not stops[spot][0],
+        )
     return out
 
 
@@ -92,8 +105,14 @@ def _stop(device: Device, box: str, port: Port, mode: str, at: str, conditions: 
     return "", ""
 
 
-def _line(spot: Spot, other: Spot | None, cable: str | None, at: str, stops: Mapping[Spot, tuple[str, str]],
-          conditions: Conditions) -> tuple[str, str]:  # fmt: skip
+def _line(
+    spot: Spot,
+    other: Spot | None,
+    cable: str | None,
+    at: str,
+    stops: Mapping[Spot, tuple[str, str]],
+    conditions: Conditions,
+) -> tuple[str, str]:
     if stops[spot][0]:
         return stops[spot]
     if other is None:

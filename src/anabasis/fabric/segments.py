@@ -168,8 +168,14 @@ def compute_segments(fabric: Fabric) -> Segments:
     return Segments(fabric, tuple(found), of_tap, of_vlan)
 
 
-def _segment(fabric: Fabric, domain: int, taps: list[Tap], nodes: set[tuple[str, int]], plan: dict[int, tuple[int, Vlan]],
-             holders: dict[int, list[int]]) -> Segment:  # fmt: skip
+def _segment(
+    fabric: Fabric,
+    domain: int,
+    taps: list[Tap],
+    nodes: set[tuple[str, int]],
+    plan: dict[int, tuple[int, Vlan]],
+    holders: dict[int, list[int]],
+) -> Segment:
     ids = tuple(sorted({v for _, v in nodes if domain in holders[v]} or {v for _, v in nodes}))
     island = any(len(holders[v]) > 1 for v in ids)
     names = [plan[v][1].name if v in plan else f"vlan{v}" for v in ids]
@@ -182,8 +188,18 @@ def _segment(fabric: Fabric, domain: int, taps: list[Tap], nodes: set[tuple[str,
         labels = sorted(f"{t.box}:{t.name}" for t in taps)
         kind = "transit" if all(t.kind in ("interface", "outside") for t in taps) else "line"
         name, where = "--".join(labels[:2]) + ("…" if len(labels) > 2 else ""), taps[0].pointer
-    return Segment(name, domain, kind, _subnets(taps, ids, plan), tuple(sorted(nodes)), ids, tuple(taps), island, where,
-                   _labels(taps, fabric))  # fmt: skip
+    return Segment(
+        name,
+        domain,
+        kind,
+        _subnets(taps, ids, plan),
+        tuple(sorted(nodes)),
+        ids,
+        tuple(taps),
+        island,
+        where,
+        _labels(taps, fabric),
+    )
 
 
 def _place(taps: list[Tap], nodes: set[tuple[str, int]]) -> str:
@@ -230,7 +246,9 @@ def natural(text: str) -> tuple[tuple[int, int, str], ...]:
 def _outside(index: int, device: Outside, fabric: Fabric) -> Segment:
     taps = tuple(t for t in fabric.taps if t.device == device.name)
     port = f"{device.name}:{port_names(device)[0]}"
-    return Segment(device.name, -1, "outside", tuple(device.prefixes), (), (), taps, False, pointer("devices", index), (port,))
+    return Segment(
+        device.name, -1, "outside", tuple(device.prefixes), (), (), taps, False, pointer("devices", index), (port,)
+    )
 
 
 def _distinct(segments: list[Segment]) -> list[Segment]:

@@ -1,0 +1,69 @@
+"""The policies of all firewalls of a design."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from anabasis.design import Design
+from anabasis.design.devices import Firewall
+from anabasis.design.notation import pointer
+from anabasis.policy.answers import AnswerList, answer_lists
+from anabasis.policy.rules import RuleLine, rule_lines
+from anabasis.policy.terms import Terms
+
+
+@dataclass(frozen=True)
+class Policy:
+    """What one firewall lets pass."""
+
+    device: str
+    pointer: str
+    zone_kinds: dict[str, str]
+    zone_pointers: dict[str, str]
+    rules: tuple[RuleLine, ...]
+    answers: dict[str, AnswerList]
+    same_zone: str
+    between_zones: str
+    answers_across: bool
+
+    def default(self, ingress: str, egress: str) -> tuple[str, str]:
+        """Return (action, pointer) for traffic between two zones that no rule matches."""
+        key = "same_zone" if ingress == egress else "between_zones"
+        return (self.same_zone if ingress == egress else self.between_zones), f"{self.pointer}/{key}"
+
+    def lines(self, ingress: str, egress: str) -> list[RuleLine]:
+        """Return the rules that speak of traffic between two zones, in order."""
+        return [r for r in self.rules if r.meets(ingress, egress)]
+
+
+@dataclass(frozen=True)
+class Policies:
+    """All policies, by firewall, and the words they are written in."""
+
+    of: dict[str, Policy]
+    terms: Terms
+
+
+def build_policies(design: Design) -> Policies:
+    """Resolve the policy of every firewall."""
+    terms = Terms(design)
+    return Policies(
+        {f.name: _policy(f, d, terms) for d, f in enumerate(design.devices) if isinstance(f, Firewall)}, terms
+    )
+
+
+def _policy(device: Firewall, d: int, terms: Terms) -> Policy:
+    at = pointer("devices", d)
+    zones = {z.name: z.kind for z in device.zones}
+    places = {z.name: pointer("devices", d, "zones", i) for i, z in enumerate(device.zones)}
+    return Policy(
+        device.name,
+        at,
+        dict(zones),
+        places,
+        rule_lines(device, d, terms),
+        answer_lists(device, d, terms),
+        device.same_zone,
+        device.between_zones,
+        device.answers_across,
+    )

@@ -1,0 +1,35 @@
+"""Who may reach whom: `walk` (one packet, plain), `sweep` (all pairs, exact sets), verdicts, and what an edit changed."""
+
+from anabasis.reach.consequences import Change, Consequences, compare_reach
+from anabasis.reach.journey import Hop
+from anabasis.reach.places import Candidate, Place, find_place
+from anabasis.reach.site import Site, build_site
+from anabasis.reach.spaces import FlowSet, readable_services, service_texts
+from anabasis.reach.sweep import Sweep
+from anabasis.reach.verdicts import Question, Verdict, Verdicts, read_flows, write_flows
+from anabasis.reach.walk import Walk, choose_ends, service_text, walk
+
+__all__ = [
+    "Candidate",
+    "Change",
+    "Consequences",
+    "FlowSet",
+    "Hop",
+    "Place",
+    "Question",
+    "Site",
+    "Sweep",
+    "Verdict",
+    "Verdicts",
+    "Walk",
+    "build_site",
+    "choose_ends",
+    "compare_reach",
+    "find_place",
+    "read_flows",
+    "readable_services",
+    "service_text",
+    "service_texts",
+    "walk",
+    "write_flows",
+]

@@ -1,0 +1,151 @@
+"""Places a question may name: an address, a segment, a device or `device:port`."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from ipaddress import IPv4Address, IPv6Address
+
+from anabasis.design.notation import Address, looks_like_address, parse_address, parse_end
+from anabasis.errors import Problem, UnknownPlace, nearest
+from anabasis.fabric import Tap
+from anabasis.reach.site import Site
+from anabasis.routing import HostGroup, L3Interface
+
+PREFERRED = (parse_address("192.0.2.10"), parse_address("203.0.113.10"), parse_address("2001:db8::10"))
+"""Where a concrete address behind an outside is wanted, the documentation prefixes come first (RFC 5737, RFC 3849)."""
+
+
+@dataclass(frozen=True)
+class Place:
+    """One concrete end of a flow: a host, or a box's own interface."""
+
+    label: str
+    address: Address
+    segment: int | None
+    tap: Tap | None
+    group: HostGroup | None
+    interface: L3Interface | None = None
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """What a text may mean, before the family is chosen."""
+
+    places: tuple[Place, ...]
+    text: str
+
+    def of(self, version: int) -> Place | None:
+        """Return the first place of a family."""
+        return next((p for p in self.places if p.address.version == version), None)
+
+
+def number_to_address(version: int, value: int) -> Address:
+    """Return an address from its number."""
+    return IPv4Address(value) if version == 4 else IPv6Address(value)
+
+
+def host_place(site: Site, group: HostGroup, address: Address | None = None) -> Place | None:
+    """Return a host of a group: the given address, or the first it may have. None where it may have none."""
+    if address is None:
+        spans = site.net.host_spans(group)
+        if not spans:
+            return None
+        wanted = [int(p) for p in PREFERRED if p.version == group.subnet.version]
+        inside = [p for p in wanted if any(low <= p <= high for low, high in spans)] if group.behind else []
+        address = number_to_address(group.subnet.version, inside[0] if inside else spans[0][0])
+    label = group.endpoint or f"a host in {site.segments.all[group.segment].name}"
+    return Place(label, address, group.segment, group.tap, group)
+
+
+def find_place(site: Site, text: str) -> Candidate:
+    """Return what a text names. Raises UnknownPlace with the nearest name."""
+    if text in site.segments.by_name:
+        return Candidate(tuple(_in_segment(site, site.segments.by_name[text])), text)
+    if looks_like_address(text) and "/" not in text:
+        return Candidate((_at_address(site, _read(text)),), text)
+    found = _at_device(site, text)
+    if found:
+        return Candidate(tuple(found), text)
+    names = [s.name for s in site.segments.all] + [d.name for d in site.design.devices]
+    raise UnknownPlace(
+        [
+            Problem(
+                "",
+                "this is no segment, device, device:port or address",
+                repr(text),
+                ", ".join(names[:14]),
+                nearest(text, names),
+            )
+        ]
+    )
+
+
+def _read(text: str) -> Address:
+    try:
+        return parse_address(text)
+    except ValueError as error:
+        raise UnknownPlace([Problem("", "badly written", repr(text), str(error))]) from None
+
+
+def _in_segment(site: Site, segment: int) -> list[Place]:
+    return [p for g in site.net.groups_of[segment] if (p := host_place(site, g))]
+
+
+def own_place(site: Site, interface: L3Interface, address: Address) -> Place:
+    """Return a box's own address as a place."""
+    segment = site.segments.of_tap.get(interface.tap.index) if interface.tap else None
+    return Place(interface.label, address, segment, interface.tap, None, interface)
+
+
+def _at_address(site: Site, address: Address) -> Place:
+    for interface in site.net.interfaces:
+        if interface.holds(address):
+            return own_place(site, interface, address)
+    groups = [g for g in site.net.hosts if g.holds(address)]
+    groups.sort(key=lambda g: (g.endpoint is None, -g.subnet.prefixlen, g.gateway is None, g.segment))
+    place = host_place(site, groups[0], address) if groups else None
+    if place is None:
+        raise UnknownPlace(
+            [
+                Problem(
+                    "",
+                    "no subnet of the design holds this address",
+                    str(address),
+                    ", ".join(sorted({n for s in site.segments.all for n in s.subnets})),
+                )
+            ]
+        )
+    return place
+
+
+def _at_device(site: Site, text: str) -> list[Place]:
+    box, port = parse_end(text) if not text.startswith(":") else ("", "")
+    here = [t for t in site.fabric.taps if box in (t.box, t.device) and (":" not in text or port in (t.port, t.name))]
+    here = here or _far_ends(site, box, port)
+    places: list[Place] = []
+    for tap in here:
+        interface = site.net.by_tap.get(tap)
+        if interface is not None:
+            places += [own_place(site, interface, a.ip) for a in interface.addresses]
+            continue
+        groups = site.net.groups_of[site.segments.of(tap)]
+        own = [g for g in groups if g.endpoint == tap.device]
+        for group in own or [g for g in groups if g.endpoint is None]:
+            place = host_place(site, group)
+            if place:
+                places.append(
+                    Place(
+                        f"a host on {text}" if tap.kind == "edge" else place.label,
+                        place.address,
+                        place.segment,
+                        tap,
+                        group,
+                    )
+                )
+    return places
+
+
+def _far_ends(site: Site, box: str, port: str) -> list[Tap]:
+    """A switch port with an endpoint on it stands for that endpoint."""
+    line = site.fabric.ports.get((box, port))
+    return [t for t in site.fabric.taps if line and line.peer and (t.box, t.port) == line.peer]

@@ -1,0 +1,289 @@
+"""Exact sets of addresses and services: split into classes that nothing in the design tells apart.
+
+Addresses of one family are cut at every boundary any predicate has (a predicate is a set of addresses: a prefix of a route, the sources of a
+rule, the hosts of a segment); pieces that lie in the same predicates are one **class**. Services likewise, cut at the boundaries of rules.
+Everything the sweep computes is then an array over classes, and exact.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from ipaddress import ip_network
+
+import numpy as np
+import numpy.typing as npt
+
+from anabasis.design.notation import PROTOCOLS, WITH_PORTS, WITH_TYPES, Network
+from anabasis.policy import ServiceSpan
+from anabasis.routing.spans import Interval, Intervals, intersect, merge, span_of, subtract
+
+Mask = npt.NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class AddressClasses:
+    """Classes of addresses of one family, and which predicate holds which."""
+
+    member: Mask
+    """member: bool[predicate, address_class]"""
+    intervals: tuple[Intervals, ...]
+    """The addresses of each class."""
+
+    @property
+    def count(self) -> int:
+        """Return the number of classes."""
+        return len(self.intervals)
+
+
+def address_classes(predicates: Sequence[Intervals], universe: Intervals) -> AddressClasses:
+    """Cut `universe` into classes. Cost: predicates x pieces, where pieces <= 2 x the number of interval ends."""
+    cuts = {low for low, _ in universe} | {high + 1 for _, high in universe}
+    for spans in predicates:
+        for low, high in spans:
+            cuts |= {low, high + 1}
+    edges = sorted(cuts)
+    inside = np.zeros(max(len(edges) - 1, 0), dtype=bool)
+    _paint(inside, edges, universe)
+    member = np.zeros((len(predicates), len(inside)), dtype=bool)
+    for row, spans in zip(member, predicates, strict=True):
+        _paint(row, edges, spans)
+    pieces = np.flatnonzero(inside)
+    if not len(pieces):
+        return AddressClasses(np.zeros((len(predicates), 0), dtype=bool), ())
+    unique, class_of = np.unique(np.packbits(member[:, pieces], axis=0), axis=1, return_inverse=True)
+    gathered: list[list[Interval]] = [[] for _ in range(unique.shape[1])]
+    columns = np.zeros((len(predicates), unique.shape[1]), dtype=bool)
+    for piece, number in zip(pieces, class_of.ravel(), strict=True):
+        gathered[number].append((edges[piece], edges[piece + 1] - 1))
+        columns[:, number] = member[:, piece]
+    return AddressClasses(columns, tuple(merge(g) for g in gathered))
+
+
+def _paint(row: Mask, edges: list[int], spans: Iterable[Interval]) -> None:
+    for low, high in spans:
+        row[bisect_left(edges, low) : bisect_left(edges, high + 1)] = True
+
+
+def _top(protocol: int) -> int:
+    return 65535 if protocol in WITH_PORTS else 255 if protocol in WITH_TYPES else 0
+
+
+class ServiceAtoms:
+    """Services cut at every boundary the rules have; protocols nobody names are one atom together."""
+
+    def __init__(self, sets: Iterable[frozenset[ServiceSpan] | None]) -> None:
+        spans = {s for one in sets if one is not None for s in one}
+        named = sorted({p for p, _, _ in spans})
+        self.atoms: list[tuple[ServiceSpan, ...]] = []
+        for protocol in named:
+            cuts = {0, _top(protocol) + 1}
+            for p, low, high in spans:
+                if p == protocol:
+                    cuts |= {low, high + 1}
+            edges = sorted(cuts)
+            self.atoms += [((protocol, a, b - 1),) for a, b in zip(edges, edges[1:], strict=False)]
+        rest = tuple((p, 0, _top(p)) for p in range(256) if p not in named)
+        self.atoms.append(rest)
+
+    def mask(self, services: frozenset[ServiceSpan] | None) -> Mask:
+        """Return bool[service_atom]: the atoms that overlap a set of services."""
+        if services is None:
+            return np.ones(len(self.atoms), dtype=bool)
+        return np.array([any(_overlap(a, s) for a in atom for s in services) for atom in self.atoms], dtype=bool)
+
+    def spans(self, mask: Mask, within: frozenset[ServiceSpan] | None = None) -> tuple[ServiceSpan, ...]:
+        """Return the services of the atoms in `mask`, narrowed to `within`, merged and sorted."""
+        chosen = [span for k in np.flatnonzero(mask) for span in self.atoms[k]]
+        if within is not None:
+            chosen = [cut for a in chosen for b in within if (cut := _cut(a, b)) is not None]
+        return merge_services(chosen)
+
+
+def _overlap(a: ServiceSpan, b: ServiceSpan) -> bool:
+    return a[0] == b[0] and a[1] <= b[2] and b[1] <= a[2]
+
+
+def _cut(a: ServiceSpan, b: ServiceSpan) -> ServiceSpan | None:
+    return (a[0], max(a[1], b[1]), min(a[2], b[2])) if _overlap(a, b) else None
+
+
+def merge_services(spans: Iterable[ServiceSpan]) -> tuple[ServiceSpan, ...]:
+    """Return services sorted, with touching ranges of a protocol joined."""
+    by: dict[int, Intervals] = {}
+    for protocol, low, high in spans:
+        by.setdefault(protocol, []).append((low, high))
+    return tuple((p, low, high) for p in sorted(by) for low, high in merge(by[p]))
+
+
+ALL_SERVICES: tuple[ServiceSpan, ...] = tuple((p, 0, _top(p)) for p in range(256))
+
+
+@dataclass(frozen=True)
+class Box:
+    """A product of sets: every source in it may send every service in it to every destination in it."""
+
+    family: int
+    sources: tuple[Interval, ...]
+    destinations: tuple[Interval, ...]
+    services: tuple[ServiceSpan, ...]
+
+
+@dataclass(frozen=True)
+class FlowSet:
+    """A set of flows as disjoint boxes."""
+
+    boxes: tuple[Box, ...]
+
+    def __bool__(self) -> bool:
+        """Tell whether any flow is in the set."""
+        return bool(self.boxes)
+
+    def minus(self, other: FlowSet) -> FlowSet:
+        """Return the flows in this set and not in the other; exact."""
+        if self.boxes == other.boxes or not self.boxes:
+            return FlowSet(())
+        out: list[Box] = []
+        for family in {b.family for b in self.boxes}:
+            raster = _Raster(family, [*self.boxes, *other.boxes])
+            out += raster.boxes(raster.fill(self.boxes) & ~raster.fill(other.boxes))
+        return FlowSet(tuple(out))
+
+    @cached_property
+    def services(self) -> tuple[ServiceSpan, ...]:
+        """Return every service that some flow of the set has."""
+        return merge_services(s for b in self.boxes for s in b.services)
+
+
+class _Raster:
+    """The common refinement of some boxes of one family, as a boolean array [source_piece, destination_piece, service_piece]."""
+
+    def __init__(self, family: int, boxes: Iterable[Box]) -> None:
+        mine = [b for b in boxes if b.family == family]
+        self.family = family
+        self.sources = _edges(i for b in mine for i in b.sources)
+        self.destinations = _edges(i for b in mine for i in b.destinations)
+        self.services = ServiceAtoms([frozenset(s for b in mine for s in b.services)])
+
+    def fill(self, boxes: Iterable[Box]) -> Mask:
+        shape = (len(self.sources) - 1, len(self.destinations) - 1, len(self.services.atoms))
+        filled = np.zeros(shape, dtype=bool)
+        for box in boxes:
+            if box.family == self.family:
+                rows, columns = np.zeros(shape[0], dtype=bool), np.zeros(shape[1], dtype=bool)
+                _paint(rows, self.sources, box.sources)
+                _paint(columns, self.destinations, box.destinations)
+                filled |= (
+                    rows[:, None, None]
+                    & columns[None, :, None]
+                    & self.services.mask(frozenset(box.services))[None, None, :]
+                )
+        return filled
+
+    def boxes(self, filled: Mask) -> list[Box]:
+        return boxes_of(
+            self.family,
+            [[(a, b - 1)] for a, b in zip(self.sources, self.sources[1:], strict=False)],
+            [[(a, b - 1)] for a, b in zip(self.destinations, self.destinations[1:], strict=False)],
+            self.services,
+            filled,
+        )
+
+
+def _edges(spans: Iterable[Interval]) -> list[int]:
+    return sorted({x for low, high in spans for x in (low, high + 1)})
+
+
+def boxes_of(
+    family: int,
+    sources: Sequence[Intervals],
+    destinations: Sequence[Intervals],
+    services: ServiceAtoms,
+    allowed: Mask,
+    within: frozenset[ServiceSpan] | None = None,
+) -> list[Box]:
+    """Write allowed: bool[source, destination, service_atom] as disjoint boxes, fewest where sources or destinations agree."""
+    out: list[Box] = []
+    rows: dict[bytes, list[int]] = {}
+    for s in range(allowed.shape[0]):
+        if allowed[s].any():
+            rows.setdefault(allowed[s].tobytes(), []).append(s)
+    for alike in rows.values():
+        slab = allowed[alike[0]]
+        columns: dict[bytes, list[int]] = {}
+        for d in range(slab.shape[0]):
+            if slab[d].any():
+                columns.setdefault(slab[d].tobytes(), []).append(d)
+        for same in columns.values():
+            spans = services.spans(slab[same[0]], within)
+            if spans:
+                froms = tuple(merge(i for s in alike for i in sources[s]))
+                tos = tuple(merge(i for d in same for i in destinations[d]))
+                out.append(Box(family, froms, tos, spans))
+    return sorted(out, key=lambda b: (b.sources, b.destinations))
+
+
+def prefix_cover(wanted: Sequence[Interval], hosts: Intervals, roots: Iterable[Network]) -> list[str]:
+    """Return few prefixes inside `roots` that hold all of `wanted` and no other host.
+
+    Addresses no host can have (the box's own, network and broadcast) are free to fall in, so a whole subnet is written as one prefix.
+    """
+    others = subtract(hosts, wanted)
+    found: list[Network] = []
+    for root in roots:
+        inside = intersect(wanted, [span_of(root)])
+        if inside:
+            _cover(root, inside, others, found)
+    return [str(n) if n.prefixlen < n.max_prefixlen else str(n.network_address) for n in found]
+
+
+def _cover(net: Network, wanted: Intervals, others: Intervals, found: list[Network]) -> None:
+    if not wanted:
+        return
+    span = span_of(net)
+    if not intersect(others, [span]):
+        found.append(_shrink(net, wanted))
+        return
+    for half in net.subnets():
+        edge = [span_of(half)]
+        _cover(half, intersect(wanted, edge), intersect(others, edge), found)
+
+
+def _shrink(net: Network, wanted: Intervals) -> Network:
+    """Return the smallest prefix inside `net` that holds all of `wanted`."""
+    low, high = wanted[0][0], wanted[-1][1]
+    length = net.max_prefixlen - (low ^ high).bit_length()
+    text = f"{type(net.network_address)(low)}/{max(length, net.prefixlen)}"
+    return ip_network(text, strict=False)
+
+
+_NAMES = {number: name for name, number in PROTOCOLS.items()}
+
+
+def service_texts(spans: Sequence[ServiceSpan]) -> list[str]:
+    """Write services as the document does, exactly: `tcp/443`, `udp/53-60`, `icmp`, `proto/2-5`, or `any`."""
+    if tuple(spans) == ALL_SERVICES:
+        return ["any"]
+    out: list[str] = []
+    bare: list[int] = []
+    for protocol, low, high in spans:
+        if protocol in _NAMES:
+            full = (low, high) == (0, _top(protocol))
+            out.append(_NAMES[protocol] if full else f"{_NAMES[protocol]}/{low}" + (f"-{high}" if high > low else ""))
+        else:
+            bare.append(protocol)
+    return out + [f"proto/{a}" + (f"-{b}" if b > a else "") for a, b in merge((p, p) for p in bare)]
+
+
+def readable_services(spans: Sequence[ServiceSpan]) -> str:
+    """Write services for a person: `any except …` where that is shorter."""
+    if tuple(spans) == ALL_SERVICES:
+        return "any"
+    left: list[ServiceSpan] = []
+    for protocol in range(256):
+        mine = [(low, high) for p, low, high in spans if p == protocol]
+        left += [(protocol, low, high) for low, high in subtract([(0, _top(protocol))], mine)]
+    plain, but = service_texts(spans), service_texts(left)
+    return ", ".join(plain) if len(plain) <= len(but) + 1 else "any except " + ", ".join(but)

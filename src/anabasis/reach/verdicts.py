@@ -1,0 +1,187 @@
+"""Verdicts for pairs of segments: all, some or none, with the first thing that stops the rest and the items that decide it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from anabasis.design.notation import Network, parse_prefix
+from anabasis.policy import Service, ServiceSpan
+from anabasis.reach.places import Place, host_place, number_to_address
+from anabasis.reach.spaces import Box, FlowSet, prefix_cover, readable_services, service_texts
+from anabasis.reach.sweep import PairSpace, Sweep
+from anabasis.reach.walk import Walk, walk
+from anabasis.routing import HostGroup
+from anabasis.routing.spans import Intervals, merge
+
+
+@dataclass(frozen=True)
+class Question:
+    """What is asked of every pair."""
+
+    services: frozenset[ServiceSpan] | None = None
+    family: int | None = None
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """The answer for one ordered pair of segments."""
+
+    source: str
+    target: str
+    verdict: str
+    layer: str | None
+    reason: str
+    decided_by: tuple[str, ...]
+    sample: tuple[str, str, Service] | None
+    """A flow that shows it: source address, destination address, service; the first that is stopped, else one that passes."""
+
+
+class Verdicts:
+    """All verdicts of a sweep for one question, each judged when it is first asked for."""
+
+    def __init__(self, sweep: Sweep, question: Question | None = None) -> None:
+        self.sweep, self.question = sweep, question or Question()
+        self._known: dict[tuple[int, int], Verdict] = {}
+        self._mask = sweep.services.mask(self.question.services)
+
+    def judge(self, a: int, b: int) -> Verdict:
+        """Return the verdict for one pair."""
+        if (a, b) not in self._known:
+            self._known[a, b] = self._judge(a, b)
+        return self._known[a, b]
+
+    @cached_property
+    def all(self) -> list[Verdict]:
+        """Return every ordered pair of different segments, in the order of segments."""
+        return [self.judge(a, b) for a, b in self.sweep.pairs]
+
+    def flows(self, a: int, b: int) -> FlowSet:
+        """Return the exact flows of a pair."""
+        return self.sweep.flows(a, b, self.question.services, self.question.family)
+
+    def written(self, a: int, b: int) -> list[dict[str, list[str]]]:
+        """Return the exact flows of a pair as prefixes and services (command-line promise, `flows`)."""
+        return write_flows(self.sweep, a, b, self.flows(a, b))
+
+    def _judge(self, a: int, b: int) -> Verdict:
+        names = self.sweep.site.segments.all[a].name, self.sweep.site.segments.all[b].name
+        spaces = [s for s in self.sweep.pairs[a, b] if self.question.family in (None, s.family)]
+        if not spaces:
+            return self._empty(a, b)
+        asked = [s.allowed[:, :, self._mask] for s in spaces]
+        verdict = "all" if all(x.all() for x in asked) else "some" if any(x.any() for x in asked) else "none"
+        told = self._tell(a, b, spaces, stopped=verdict != "all")
+        if told is None:
+            return Verdict(*names, verdict, None, "", (), None)
+        shown, source, target, service = told
+        layer, reason = shown.layer, shown.reason
+        if verdict == "all":
+            layer, reason = None, "every flow passes, and so does its reply"
+        return Verdict(
+            *names, verdict, layer, reason, shown.decided_by, (str(source.address), str(target.address), service)
+        )
+
+    def _empty(self, a: int, b: int) -> Verdict:
+        """No host of one family stands on both sides."""
+        one, two = (self.sweep.site.segments.all[k] for k in (a, b))
+        groups = self.sweep.site.net.groups_of
+        for segment, index in ((one, a), (two, b)):
+            if not segment.taps:
+                return Verdict(
+                    one.name,
+                    two.name,
+                    "none",
+                    "vlan",
+                    f"no port puts a host into {segment.name}",
+                    (segment.pointer,),
+                    None,
+                )
+            if not groups[index]:
+                reason = f"{segment.name} has no subnet and no gateway: it is switched only"
+                return Verdict(one.name, two.name, "none", "gateway", reason, (segment.pointer,), None)
+        lacking = next((s for s, k in ((one, a), (two, b)) if not self._has_family(k)), one)
+        family = (
+            f"IPv{self.question.family}" if self.question.family else "address family in common with the other side"
+        )
+        reason = (
+            f"{lacking.name} has no host address of {family}"
+            if self.question.family
+            else "the two have no address family in common"
+        )
+        return Verdict(one.name, two.name, "none", "gateway", reason, (lacking.pointer,), None)
+
+    def _has_family(self, segment: int) -> bool:
+        return any(g.subnet.version == self.question.family for g in self.sweep.site.net.groups_of[segment])
+
+    def _tell(
+        self, a: int, b: int, spaces: list[PairSpace], stopped: bool
+    ) -> tuple[Walk, Place, Place, Service] | None:
+        """Walk one flow that shows the verdict: what no route carries comes before what a rule stops."""
+        for lost_only in (True, False) if stopped else (False,):
+            for space in spaces:
+                wanted = ~space.allowed[:, :, self._mask] if stopped else space.allowed[:, :, self._mask]
+                if lost_only:
+                    wanted = wanted & ~space.routed[:, :, None]
+                if wanted.any():
+                    s, d, v = np.unravel_index(int(np.argmax(wanted)), wanted.shape)
+                    service = self._service(int(np.flatnonzero(self._mask)[v]))
+                    source = self._place(a, space.family, int(space.sources[s]))
+                    target = self._place(b, space.family, int(space.destinations[d]))
+                    return walk(self.sweep.site, source, target, service), source, target, service
+        return None
+
+    def _service(self, atom: int) -> Service:
+        mask = np.zeros(len(self.sweep.services.atoms), dtype=bool)
+        mask[atom] = True
+        protocol, low, _ = self.sweep.services.spans(mask, self.question.services)[0]
+        return protocol, low
+
+    def _place(self, segment: int, family: int, number: int) -> Place:
+        value = self.sweep.families[family].classes.intervals[number][0][0]
+        address = number_to_address(family, value)
+        for group in self._groups(segment):
+            if group.subnet.version == family and any(
+                x <= value <= y for x, y in self.sweep.site.net.host_spans(group)
+            ):
+                preferred = host_place(self.sweep.site, group)
+                if preferred and self._same_class(family, number, int(preferred.address)):
+                    return preferred
+                found = host_place(self.sweep.site, group, address)
+                assert found is not None
+                return found
+        raise LookupError(address)
+
+    def _same_class(self, family: int, number: int, value: int) -> bool:
+        return any(x <= value <= y for x, y in self.sweep.families[family].classes.intervals[number])
+
+    def _groups(self, segment: int) -> list[HostGroup]:
+        return self.sweep.site.net.groups_of[segment]
+
+
+def _side(sweep: Sweep, segment: int, family: int) -> tuple[Intervals, list[Network]]:
+    groups = [g for g in sweep.site.net.groups_of[segment] if g.subnet.version == family]
+    hosts = merge(i for g in groups for i in sweep.site.net.host_spans(g))
+    subnets = [parse_prefix(n) for n in sweep.site.segments.all[segment].subnets]
+    return hosts, [n for n in subnets if n.version == family]
+
+
+def write_flows(sweep: Sweep, a: int, b: int, flows: FlowSet) -> list[dict[str, list[str]]]:
+    """Write flows between two segments as prefixes and services, exact for every host."""
+    return [_written(sweep, a, b, box) | {"services": service_texts(box.services)} for box in flows.boxes]
+
+
+def read_flows(sweep: Sweep, a: int, b: int, flows: FlowSet) -> list[dict[str, str]]:
+    """Write flows between two segments for a person: `any except …` where that is shorter."""
+    out = []
+    for box in flows.boxes:
+        sides = {key: ", ".join(texts) for key, texts in _written(sweep, a, b, box).items()}
+        out.append(sides | {"services": readable_services(box.services)})
+    return out
+
+
+def _written(sweep: Sweep, a: int, b: int, box: Box) -> dict[str, list[str]]:
+    return {"sources": prefix_cover(box.sources, *_side(sweep, a, box.family)),
+            "destinations": prefix_cover(box.destinations, *_side(sweep, b, box.family))}  # fmt: skip

@@ -1,0 +1,95 @@
+"""Walk: one concrete packet, hop by hop, and its reply. The explanation of every verdict, and the referee of the sweep.
+
+Plain on purpose: it follows frames port by port, scans tables and rules from the top, and shares no arithmetic with the sweep.
+"""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass, replace
+
+from anabasis.design.notation import PROTOCOLS, WITH_PORTS, WITH_TYPES
+from anabasis.errors import Problem, UnknownPlace
+from anabasis.policy import Service
+from anabasis.reach.journey import Hop, Trip, travel
+from anabasis.reach.places import Candidate, Place
+from anabasis.reach.site import Site
+
+PROTOCOL_NAMES = {number: name for name, number in PROTOCOLS.items()}
+
+
+@dataclass(frozen=True)
+class Walk:
+    """What became of one packet."""
+
+    outcome: str
+    """`delivered` to a host, `answered` by a box itself, or `stopped`."""
+    layer: str | None
+    reason: str
+    decided_by: tuple[str, ...]
+    hops: tuple[Hop, ...]
+    way_back: Walk | None = None
+
+    def as_dict(self) -> dict[str, object]:
+        """Return the walk for JSON (command-line promise, `walk`)."""
+        out: dict[str, object] = {
+            "outcome": self.outcome,
+            "layer": self.layer,
+            "reason": self.reason,
+            "decided_by": list(self.decided_by),
+            "hops": [asdict(h) for h in self.hops],
+        }
+        out["way_back"] = self.way_back.as_dict() if self.way_back else None
+        return out
+
+
+def walk(site: Site, source: Place, target: Place, service: Service) -> Walk:
+    """Send one packet, and its reply if it arrives.
+
+    A packet that arrives and whose reply does not is `stopped` at layer `return`: such a flow does not work (concepts, section 5).
+    """
+    there = travel(site, source, target, service)
+    forward = _as_walk(there)
+    if there.outcome == "stopped":
+        return forward
+    back = travel(site, target, source, service, sessions=frozenset(there.crossed))
+    missing = [f for f in there.crossed if f not in back.crossed]
+    if back.outcome != "stopped" and missing:
+        back.stop(
+            "return",
+            f"the reply goes around {missing[0]}, which keeps the session of the request: asymmetric",
+            *back.decided_by,
+        )
+    way_back = _as_walk(back)
+    if way_back.outcome == "stopped":
+        reason = f"the packet arrives, but its reply does not: {way_back.reason}"
+        return replace(
+            forward, outcome="stopped", layer="return", reason=reason, decided_by=way_back.decided_by, way_back=way_back
+        )
+    return replace(forward, way_back=way_back)
+
+
+def _as_walk(trip: Trip) -> Walk:
+    missed = trip.missed
+    if trip.outcome == "stopped" and missed is not None and trip.layer != missed.layer:
+        reason = f"{missed.device} has no active route to {missed.to} ({missed.reason}), so the packet goes astray: {trip.reason}"
+        return Walk("stopped", missed.layer, reason, (missed.blame, *trip.decided_by), tuple(trip.hops))
+    return Walk(trip.outcome, trip.layer, trip.reason, tuple(trip.decided_by), tuple(trip.hops))
+
+
+def choose_ends(source: Candidate, target: Candidate, service: Service) -> tuple[Place, Place]:
+    """Return both ends in one family: that of the service where it has one, else IPv4 first. Raises UnknownPlace where there is none."""
+    order = (6, 4) if service[0] == PROTOCOLS["icmpv6"] else (4, 6)
+    for version in order:
+        one, two = source.of(version), target.of(version)
+        if one and two:
+            return one, two
+    families = {c.text: sorted({f"IPv{p.address.version}" for p in c.places}) for c in (source, target)}
+    said = "; ".join(f"{text} has {' and '.join(f) or 'no addresses'}" for text, f in families.items())
+    raise UnknownPlace([Problem("", "the two ends have no address family in common", said)])
+
+
+def service_text(service: Service) -> str:
+    """Write a concrete service as the document does."""
+    protocol, value = service
+    name = PROTOCOL_NAMES.get(protocol, f"proto/{protocol}")
+    return f"{name}/{value}" if protocol in WITH_PORTS | WITH_TYPES else name

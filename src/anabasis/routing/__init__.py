@@ -1,0 +1,20 @@
+"""Layer 3: interfaces (up or not, and why), routing tables, lookup, hosts and their gateways. Start at `network.py`."""
+
+from anabasis.routing.hosts import HostGroup
+from anabasis.routing.interfaces import L3Interface, PortState, interface_rows
+from anabasis.routing.lookup import Lookup, look_up
+from anabasis.routing.network import Network3, build_network
+from anabasis.routing.tables import Table, TableRoute
+
+__all__ = [
+    "HostGroup",
+    "L3Interface",
+    "Lookup",
+    "Network3",
+    "PortState",
+    "Table",
+    "TableRoute",
+    "build_network",
+    "interface_rows",
+    "look_up",
+]

@@ -1,0 +1,220 @@
+"""Layer-3 interfaces of every box: their addresses, VRF and zone, and whether they are up, or why not."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import asdict, dataclass
+
+from anabasis.design.devices import Box, BridgingBox, Device, Endpoint, Firewall, Outside, Router, Switch
+from anabasis.design.notation import Address, Interface, parse_interface, pointer
+from anabasis.design.ports import Layer3
+from anabasis.design.references import mode_of
+from anabasis.fabric import ALL_WELL, Conditions, Fabric, LinkPort, Tap, forwarding_units
+
+
+@dataclass(frozen=True, eq=False)
+class L3Interface:
+    """One layer-3 interface of a device, as carried by its forwarding unit."""
+
+    device: str
+    name: str
+    kind: str
+    """`port`, `bundle`, `subinterface`, `vlan interface` or `loopback`."""
+    up: bool
+    reason: str
+    """Why it is down; empty while it is up."""
+    layer: str
+    """The layer that takes it down: `link` or `vlan`."""
+    blame: str
+    """The item of the design that takes it down; its own pointer while it is up."""
+    addresses: tuple[Interface, ...]
+    vrf: str
+    zone: str | None
+    answers: str | None
+    pointer: str
+    tap: Tap | None
+
+    @property
+    def label(self) -> str:
+        """Return `device interface`."""
+        return f"{self.device} {self.name}"
+
+    def holds(self, address: Address) -> bool:
+        """Tell whether an address is this interface's own."""
+        return any(a.ip == address for a in self.addresses)
+
+    def subnet_of(self, address: Address) -> Interface | None:
+        """Return the interface address in whose subnet an address lies."""
+        return next((a for a in self.addresses if a.version == address.version and address in a.network), None)
+
+
+def routes_packets(device: Device) -> bool:
+    """Tell whether a device forwards at layer 3 (concepts, section 2)."""
+    return isinstance(device, Router | Firewall | Outside) or (isinstance(device, Switch) and device.routing)
+
+
+def l3_interfaces(fabric: Fabric, conditions: Conditions = ALL_WELL) -> list[L3Interface]:
+    """Return all layer-3 interfaces of all devices but endpoints, in document order."""
+    out: list[L3Interface] = []
+    for d, device in enumerate(fabric.design.devices):
+        boxes = forwarding_units(device, conditions)
+        box = boxes[0] if boxes else device.name
+        if isinstance(device, BridgingBox | Outside):
+            out += _routed(fabric, device, d, box)
+        if isinstance(device, BridgingBox):
+            out += _vlan_interfaces(fabric, device, d, box)
+            out += _loopbacks(device, d, box, boxes)
+    return out
+
+
+def _make(
+    device: Box, name: str, kind: str, state: tuple[str, str, str], settings: Layer3, at: str, tap: Tap | None
+) -> L3Interface:
+    reason, layer, blame = state
+    addresses = tuple(parse_interface(a) for a in settings.addresses)
+    return L3Interface(
+        device.name,
+        name,
+        kind,
+        not reason,
+        reason,
+        layer,
+        blame or at,
+        addresses,
+        settings.vrf or "main",
+        settings.zone,
+        settings.answers,
+        at,
+        tap,
+    )
+
+
+def _routed(fabric: Fabric, device: Switch | Router | Firewall | Outside, d: int, box: str) -> Iterator[L3Interface]:
+    lags = device.lags if isinstance(device, BridgingBox) else []
+    for kind, key, members in (("port", "ports", device.ports), ("bundle", "lags", lags)):
+        for i, settings in enumerate(members):
+            if mode_of(settings, device) != "routed":
+                continue
+            at = pointer("devices", d, key, i)
+            port = fabric.ports[box, settings.name]
+            if settings.addresses or settings.zone or not settings.subinterfaces or isinstance(device, Outside):
+                yield _make(device, settings.name, kind, _line(port), settings, at, fabric.at_port.get((port.spot, 0)))
+            for k, sub in enumerate(settings.subinterfaces):
+                there = f"{at}/subinterfaces/{k}"
+                name = f"{settings.name}.{sub.tag}"
+                state = (
+                    _line(port) if sub.enabled else (f"{device.name} {name} is disabled", "link", there + "/enabled")
+                )
+                yield _make(device, name, "subinterface", state, sub, there, fabric.at_port.get((port.spot, sub.tag)))
+    if isinstance(device, Outside) and not device.ports:
+        port = fabric.ports[box, "1"]
+        yield _make(
+            device, "1", "port", _line(port), Layer3(), pointer("devices", d), fabric.at_port.get((port.spot, 0))
+        )
+
+
+def _line(port: LinkPort) -> tuple[str, str, str]:
+    return (port.reason, "link", port.blame) if not port.up else ("", "", "")
+
+
+def _vlan_interfaces(fabric: Fabric, device: BridgingBox, d: int, box: str) -> Iterator[L3Interface]:
+    for i, vlan_interface in enumerate(device.vlan_interfaces):
+        at = pointer("devices", d, "vlan_interfaces", i)
+        vlan, name = vlan_interface.vlan, f"vlan{vlan_interface.vlan}"
+        state = ("", "", "")
+        if not vlan_interface.enabled:
+            state = (f"{device.name} {name} is disabled", "link", at + "/enabled")
+        elif not fabric.carries(box, vlan):
+            state = (f"VLAN {vlan} is not in the VLAN table of {device.name}", "vlan", pointer("devices", d, "vlans"))
+        elif device.autostate:
+            state = _autostate(fabric, device, box, vlan, at)
+        yield _make(device, name, "vlan interface", state, vlan_interface, at, fabric.at_vlan.get((box, vlan)))
+
+
+def _autostate(fabric: Fabric, device: BridgingBox, box: str, vlan: int, at: str) -> tuple[str, str, str]:
+    """A VLAN interface is up while some port that carries its VLAN on this device is up (concepts, section 2)."""
+    carrying = [
+        p
+        for p in fabric.ports.values()
+        if p.box == box and p.bridges and vlan in (*p.settings.tagged, *p.settings.untagged)
+    ]
+    if any(p.up for p in carrying):
+        return "", "", ""
+    if not carrying:
+        return f"no port of {device.name} carries VLAN {vlan}", "vlan", at
+    first = carrying[0]
+    return f"every port of {device.name} that carries VLAN {vlan} is down, first: {first.reason}", "link", first.blame
+
+
+def _loopbacks(device: BridgingBox, d: int, box: str, alive: list[str]) -> Iterator[L3Interface]:
+    for i, loopback in enumerate(device.loopbacks):
+        at = pointer("devices", d, "loopbacks", i)
+        state = ("", "", "") if alive else (f"{box} has failed", "link", pointer("devices", d))
+        yield _make(device, loopback.name, "loopback", state, loopback, at, None)
+
+
+@dataclass(frozen=True)
+class PortState:
+    """One row of the list of interfaces: any port, bundle or layer-3 interface of a device."""
+
+    device: str
+    interface: str
+    kind: str
+    mode: str
+    up: bool
+    reason: str
+    addresses: list[str]
+    vrf: str | None
+    zone: str | None
+    pointer: str
+
+    def as_dict(self) -> dict[str, object]:
+        """Return the row for JSON (command-line promise, `interfaces`)."""
+        return asdict(self)
+
+
+def interface_rows(fabric: Fabric, interfaces: list[L3Interface], conditions: Conditions = ALL_WELL) -> list[PortState]:
+    """Return every port, bundle and layer-3 interface of every device, once a device, in document order.
+
+    A pair's rows are those of its forwarding unit.
+    """
+    by_place = {(i.device, i.name): i for i in interfaces}
+    rows: list[PortState] = []
+    for d, device in enumerate(fabric.design.devices):
+        boxes = forwarding_units(device, conditions)
+        for port in (p for p in fabric.ports.values() if p.box == (boxes[0] if boxes else None)):
+            l3 = by_place.get((device.name, port.settings.name))
+            rows.append(_port_row(device, port, l3, pointer("devices", d)))
+            rows += [
+                _member_row(device, m.port.name, m.up, m.reason, m.pointer) for m in port.members if m.mode == "lag"
+            ]
+        rows += [_l3_row(i) for i in interfaces if i.device == device.name and i.kind not in ("port", "bundle")]
+    return rows
+
+
+def _port_row(device: Device, port: LinkPort, l3: L3Interface | None, at: str) -> PortState:
+    settings = port.settings
+    addresses = list(device.addresses) if isinstance(device, Endpoint) else list(settings.addresses)
+    kind = "bundle" if "/lags/" in port.pointer else "port"
+    return PortState(
+        device.name,
+        settings.name,
+        kind,
+        port.mode,
+        port.up,
+        port.reason,
+        addresses,
+        l3.vrf if l3 else None,
+        settings.zone,
+        port.pointer or at,
+    )
+
+
+def _member_row(device: Device, name: str, up: bool, reason: str, at: str) -> PortState:
+    return PortState(device.name, name, "port", "lag", up, reason, [], None, None, at)
+
+
+def _l3_row(i: L3Interface) -> PortState:
+    return PortState(
+        i.device, i.name, i.kind, "routed", i.up, i.reason, [str(a) for a in i.addresses], i.vrf, i.zone, i.pointer
+    )
