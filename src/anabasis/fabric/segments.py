@@ -180,7 +180,7 @@ def _segment(
     island = any(len(holders[v]) > 1 for v in ids)
     names = [plan[v][1].name if v in plan else f"vlan{v}" for v in ids]
     if ids:
-        name, kind = "+".join(names), "vlan"
+        name, kind = "+".join(names), "transit" if _only_routers(taps, fabric) else "vlan"
         if island:
             name += "@" + _place(taps, nodes)
         where = pointer("vlans", plan[ids[0]][0]) if ids[0] in plan else taps[0].pointer if taps else ""
@@ -200,6 +200,12 @@ def _segment(
         where,
         _labels(taps, fabric),
     )
+
+
+def _only_routers(taps: list[Tap], fabric: Fabric) -> bool:
+    """Tell whether a VLAN only leads from one routing device to another: no port of it takes a host."""
+    routing = {t.device for t in taps if getattr(fabric.devices[t.box], "routing", True)}
+    return all(t.kind in ("interface", "outside") for t in taps) and len(routing) > 1
 
 
 def _place(taps: list[Tap], nodes: set[tuple[str, int]]) -> str:

@@ -6,6 +6,7 @@ from collections import Counter
 from dataclasses import dataclass
 from itertools import product
 
+from anabasis.fabric import Segment
 from anabasis.reach.spaces import FlowSet
 from anabasis.reach.sweep import Sweep
 from anabasis.reach.verdicts import read_flows
@@ -66,11 +67,11 @@ def compare_reach(before: Sweep, after: Sweep) -> Consequences:
 
 def _origins(before: Sweep, after: Sweep) -> dict[int, int]:
     """Return segment now -> the segment before that shares most attachments with it, by name where none does."""
-    home = {label: k for k, s in enumerate(before.site.segments.all) for label in s.labels}
+    home = {at: k for k, s in enumerate(before.site.segments.all) for at in _attachments(s)}
     by_name = before.site.segments.by_name
     out: dict[int, int] = {}
     for k, segment in enumerate(after.site.segments.all):
-        votes = Counter(home[label] for label in segment.labels if label in home)
+        votes = Counter(home[at] for at in _attachments(segment) if at in home)
         if votes:
             best = max(votes.values())
             tied = [then for then, count in votes.items() if count == best]
@@ -78,6 +79,11 @@ def _origins(before: Sweep, after: Sweep) -> dict[int, int]:
         elif segment.name in by_name:
             out[k] = by_name[segment.name]
     return out
+
+
+def _attachments(segment: Segment) -> set[tuple[str, str, int, bool]]:
+    """Return what tells a segment again after an edit: its attachments by box, name and tag; what lies behind an outside apart."""
+    return {(t.box, t.name, t.form, segment.kind == "outside") for t in segment.taps}
 
 
 def _change(before: Sweep, after: Sweep, a: int, b: int, origin: dict[int, int]) -> Change | None:

@@ -11,7 +11,8 @@ from bisect import bisect_left
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from ipaddress import ip_network
+from ipaddress import IPv4Address, IPv6Address, ip_network, summarize_address_range
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
@@ -71,12 +72,16 @@ def _top(protocol: int) -> int:
     return 65535 if protocol in WITH_PORTS else 255 if protocol in WITH_TYPES else 0
 
 
+FAMILY_OF = {PROTOCOLS["icmp"]: 4, PROTOCOLS["icmpv6"]: 6}
+"""Protocols that go over one family only (RFC 792, RFC 4443)."""
+
+
 class ServiceAtoms:
     """Services cut at every boundary the rules have; protocols nobody names are one atom together."""
 
     def __init__(self, sets: Iterable[frozenset[ServiceSpan] | None]) -> None:
         spans = {s for one in sets if one is not None for s in one}
-        named = sorted({p for p, _, _ in spans})
+        named = sorted({p for p, _, _ in spans} | set(FAMILY_OF))
         self.atoms: list[tuple[ServiceSpan, ...]] = []
         for protocol in named:
             cuts = {0, _top(protocol) + 1}
@@ -84,7 +89,7 @@ class ServiceAtoms:
                 if p == protocol:
                     cuts |= {low, high + 1}
             edges = sorted(cuts)
-            self.atoms += [((protocol, a, b - 1),) for a, b in zip(edges, edges[1:], strict=False)]
+            self.atoms += [((protocol, a, b - 1),) for a, b in pairwise(edges)]
         rest = tuple((p, 0, _top(p)) for p in range(256) if p not in named)
         self.atoms.append(rest)
 
@@ -93,6 +98,10 @@ class ServiceAtoms:
         if services is None:
             return np.ones(len(self.atoms), dtype=bool)
         return np.array([any(_overlap(a, s) for a in atom for s in services) for atom in self.atoms], dtype=bool)
+
+    def of_family(self, version: int) -> Mask:
+        """Return bool[service_atom]: the atoms that packets of a family can be: ICMP goes over IPv4, ICMPv6 over IPv6 only (RFC 792, RFC 4443)."""
+        return np.array([FAMILY_OF.get(atom[0][0], version) == version for atom in self.atoms], dtype=bool)
 
     def spans(self, mask: Mask, within: frozenset[ServiceSpan] | None = None) -> tuple[ServiceSpan, ...]:
         """Return the services of the atoms in `mask`, narrowed to `within`, merged and sorted."""
@@ -118,7 +127,8 @@ def merge_services(spans: Iterable[ServiceSpan]) -> tuple[ServiceSpan, ...]:
     return tuple((p, low, high) for p in sorted(by) for low, high in merge(by[p]))
 
 
-ALL_SERVICES: tuple[ServiceSpan, ...] = tuple((p, 0, _top(p)) for p in range(256))
+ALL_SERVICES = {v: tuple((p, 0, _top(p)) for p in range(256) if FAMILY_OF.get(p, v) == v) for v in (4, 6)}
+"""Every service a packet of a family can have."""
 
 
 @dataclass(frozen=True)
@@ -185,8 +195,8 @@ class _Raster:
     def boxes(self, filled: Mask) -> list[Box]:
         return boxes_of(
             self.family,
-            [[(a, b - 1)] for a, b in zip(self.sources, self.sources[1:], strict=False)],
-            [[(a, b - 1)] for a, b in zip(self.destinations, self.destinations[1:], strict=False)],
+            [[(a, b - 1)] for a, b in pairwise(self.sources)],
+            [[(a, b - 1)] for a, b in pairwise(self.destinations)],
             self.services,
             filled,
         )
@@ -225,7 +235,7 @@ def boxes_of(
     return sorted(out, key=lambda b: (b.sources, b.destinations))
 
 
-def prefix_cover(wanted: Sequence[Interval], hosts: Intervals, roots: Iterable[Network]) -> list[str]:
+def prefix_cover(wanted: Sequence[Interval], hosts: Intervals, roots: Sequence[Network], family: int) -> list[str]:
     """Return few prefixes inside `roots` that hold all of `wanted` and no other host.
 
     Addresses no host can have (the box's own, network and broadcast) are free to fall in, so a whole subnet is written as one prefix.
@@ -236,6 +246,9 @@ def prefix_cover(wanted: Sequence[Interval], hosts: Intervals, roots: Iterable[N
         inside = intersect(wanted, [span_of(root)])
         if inside:
             _cover(root, inside, others, found)
+    for low, high in subtract(wanted, [span_of(r) for r in roots]):  # of another state of the design
+        kind = IPv4Address if family == 4 else IPv6Address
+        found += summarize_address_range(kind(low), kind(high))
     return [str(n) if n.prefixlen < n.max_prefixlen else str(n.network_address) for n in found]
 
 
@@ -262,9 +275,9 @@ def _shrink(net: Network, wanted: Intervals) -> Network:
 _NAMES = {number: name for name, number in PROTOCOLS.items()}
 
 
-def service_texts(spans: Sequence[ServiceSpan]) -> list[str]:
+def service_texts(spans: Sequence[ServiceSpan], family: int) -> list[str]:
     """Write services as the document does, exactly: `tcp/443`, `udp/53-60`, `icmp`, `proto/2-5`, or `any`."""
-    if tuple(spans) == ALL_SERVICES:
+    if tuple(spans) == ALL_SERVICES[family]:
         return ["any"]
     out: list[str] = []
     bare: list[int] = []
@@ -277,13 +290,13 @@ def service_texts(spans: Sequence[ServiceSpan]) -> list[str]:
     return out + [f"proto/{a}" + (f"-{b}" if b > a else "") for a, b in merge((p, p) for p in bare)]
 
 
-def readable_services(spans: Sequence[ServiceSpan]) -> str:
+def readable_services(spans: Sequence[ServiceSpan], family: int) -> str:
     """Write services for a person: `any except …` where that is shorter."""
-    if tuple(spans) == ALL_SERVICES:
+    if tuple(spans) == ALL_SERVICES[family]:
         return "any"
     left: list[ServiceSpan] = []
-    for protocol in range(256):
+    for protocol, _, top in ALL_SERVICES[family]:
         mine = [(low, high) for p, low, high in spans if p == protocol]
-        left += [(protocol, low, high) for low, high in subtract([(0, _top(protocol))], mine)]
-    plain, but = service_texts(spans), service_texts(left)
+        left += [(protocol, low, high) for low, high in subtract([(0, top)], mine)]
+    plain, but = service_texts(spans, family), service_texts(left, family)
     return ", ".join(plain) if len(plain) <= len(but) + 1 else "any except " + ", ".join(but)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from anabasis.design.notation import Network
 from anabasis.policy import ServiceSpan
 from anabasis.reach.paths import Crossing, Forwarding, Path
 from anabasis.reach.site import Site
@@ -27,6 +28,8 @@ class PairSpace:
     """destinations: int[destination], likewise for the second"""
     allowed: Mask
     """allowed: bool[source, destination, service_atom]"""
+    possible: Mask
+    """possible: bool[service_atom], the services this family can carry"""
     routed: Mask
     """routed: bool[source, destination], frames and routes lead there and back, rules aside"""
 
@@ -68,7 +71,7 @@ class _Family:
         predicates: list[Intervals] = [*hosts, [span_of(p) for p in PRIVATE if p.version == version]]
         predicates += [[span_of(g.subnet)] for g in self.groups]
         prefixes = {r.to for t in site.net.tables.values() for r in t.routes if r.to.version == version}
-        at = {p: len(predicates) + k for k, p in enumerate(sorted(prefixes))}  # type: ignore[type-var]
+        at = {p: len(predicates) + k for k, p in enumerate(sorted(prefixes))}
         predicates += [[span_of(p)] for p in at]
         spans = {s for p in site.policies.of.values() for r in p.rules for s in (r.sources, r.destinations)}
         self.spans_at = {s: len(predicates) + k for k, s in enumerate(spans)}
@@ -78,9 +81,10 @@ class _Family:
         self.private: Mask = self.classes.member[len(self.groups)]
         fibs = {key: self._fib(table, at) for key, table in site.net.tables.items()}
         self.forwarding = Forwarding(site, version, fibs, [i[0][0] for i in self.classes.intervals])
+        self.possible = services.of_family(version)
         self._permits: dict[Crossing, Mask] = {}
 
-    def _fib(self, table: Table, at: dict[object, int]) -> npt.NDArray[np.int32]:
+    def _fib(self, table: Table, at: dict[Network, int]) -> npt.NDArray[np.int32]:
         """Paint routes from the shortest prefix to the longest, the worse before the better: the last one stays."""
         fib = np.full(self.classes.count, -1, dtype=np.int32)
         usable = [
@@ -127,7 +131,7 @@ class _Family:
                 self._fill(g, h, routed[rows, columns], allowed[rows, columns])
                 column = columns.stop
             row = rows.stop
-        return PairSpace(self.version, sources, destinations, allowed, routed)
+        return PairSpace(self.version, sources, destinations, allowed, self.possible, routed)
 
     def _fill(self, g: int, h: int, routed: Mask, allowed: Mask) -> None:
         """Decide one pair of host groups, writing into views of the pair's arrays."""
@@ -146,7 +150,7 @@ class _Family:
                 )
                 routed[row, column] = not dropped
             if routed[:, column].any():
-                passed = np.repeat(routed[:, column][:, None], allowed.shape[2], axis=1)
+                passed = routed[:, column][:, None] & self.possible[None, :]
                 for crossing in path.crossings:
                     passed = passed & self.permits(crossing)[s, d[column]]
                 allowed[:, column] = passed

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+import numpy.typing as npt
 
 from anabasis.design.notation import Network, parse_prefix
 from anabasis.policy import Service, ServiceSpan
@@ -68,10 +69,10 @@ class Verdicts:
 
     def _judge(self, a: int, b: int) -> Verdict:
         names = self.sweep.site.segments.all[a].name, self.sweep.site.segments.all[b].name
-        spaces = [s for s in self.sweep.pairs[a, b] if self.question.family in (None, s.family)]
+        spaces = [s for s in self.sweep.pairs[a, b] if self.question.family in (None, s.family) and len(self._asked(s))]
         if not spaces:
             return self._empty(a, b)
-        asked = [s.allowed[:, :, self._mask] for s in spaces]
+        asked = [s.allowed[:, :, self._asked(s)] for s in spaces]
         verdict = "all" if all(x.all() for x in asked) else "some" if any(x.any() for x in asked) else "none"
         told = self._tell(a, b, spaces, stopped=verdict != "all")
         if told is None:
@@ -83,6 +84,10 @@ class Verdicts:
         return Verdict(
             *names, verdict, layer, reason, shown.decided_by, (str(source.address), str(target.address), service)
         )
+
+    def _asked(self, space: PairSpace) -> npt.NDArray[np.intp]:
+        """Return int[asked]: the service atoms the question is about, of those the family can carry."""
+        return np.flatnonzero(self._mask & space.possible)
 
     def _empty(self, a: int, b: int) -> Verdict:
         """No host of one family stands on both sides."""
@@ -103,15 +108,17 @@ class Verdicts:
                 reason = f"{segment.name} has no subnet and no gateway: it is switched only"
                 return Verdict(one.name, two.name, "none", "gateway", reason, (segment.pointer,), None)
         lacking = next((s for s, k in ((one, a), (two, b)) if not self._has_family(k)), one)
-        family = (
-            f"IPv{self.question.family}" if self.question.family else "address family in common with the other side"
-        )
-        reason = (
-            f"{lacking.name} has no host address of {family}"
-            if self.question.family
-            else "the two have no address family in common"
-        )
+        full = next((s for s, k in ((one, a), (two, b)) if not self._has_free_address(k)), None)
+        if full:
+            reason = f"every address of {full.name} is held by a box, so no host can stand there"
+        elif self.question.family:
+            reason = f"{lacking.name} has no host address of IPv{self.question.family}"
+        else:
+            reason = "the two have no address family in common that carries this service"
         return Verdict(one.name, two.name, "none", "gateway", reason, (lacking.pointer,), None)
+
+    def _has_free_address(self, segment: int) -> bool:
+        return any(self.sweep.site.net.host_spans(g) for g in self._groups(segment))
 
     def _has_family(self, segment: int) -> bool:
         return any(g.subnet.version == self.question.family for g in self.sweep.site.net.groups_of[segment])
@@ -122,12 +129,13 @@ class Verdicts:
         """Walk one flow that shows the verdict: what no route carries comes before what a rule stops."""
         for lost_only in (True, False) if stopped else (False,):
             for space in spaces:
-                wanted = ~space.allowed[:, :, self._mask] if stopped else space.allowed[:, :, self._mask]
+                asked = self._asked(space)
+                wanted = space.allowed[:, :, asked] ^ stopped
                 if lost_only:
                     wanted = wanted & ~space.routed[:, :, None]
                 if wanted.any():
                     s, d, v = np.unravel_index(int(np.argmax(wanted)), wanted.shape)
-                    service = self._service(int(np.flatnonzero(self._mask)[v]))
+                    service = self._service(int(asked[v]))
                     source = self._place(a, space.family, int(space.sources[s]))
                     target = self._place(b, space.family, int(space.destinations[d]))
                     return walk(self.sweep.site, source, target, service), source, target, service
@@ -170,7 +178,7 @@ def _side(sweep: Sweep, segment: int, family: int) -> tuple[Intervals, list[Netw
 
 def write_flows(sweep: Sweep, a: int, b: int, flows: FlowSet) -> list[dict[str, list[str]]]:
     """Write flows between two segments as prefixes and services, exact for every host."""
-    return [_written(sweep, a, b, box) | {"services": service_texts(box.services)} for box in flows.boxes]
+    return [_written(sweep, a, b, box) | {"services": service_texts(box.services, box.family)} for box in flows.boxes]
 
 
 def read_flows(sweep: Sweep, a: int, b: int, flows: FlowSet) -> list[dict[str, str]]:
@@ -178,10 +186,10 @@ def read_flows(sweep: Sweep, a: int, b: int, flows: FlowSet) -> list[dict[str, s
     out = []
     for box in flows.boxes:
         sides = {key: ", ".join(texts) for key, texts in _written(sweep, a, b, box).items()}
-        out.append(sides | {"services": readable_services(box.services)})
+        out.append(sides | {"services": readable_services(box.services, box.family)})
     return out
 
 
 def _written(sweep: Sweep, a: int, b: int, box: Box) -> dict[str, list[str]]:
-    return {"sources": prefix_cover(box.sources, *_side(sweep, a, box.family)),
-            "destinations": prefix_cover(box.destinations, *_side(sweep, b, box.family))}  # fmt: skip
+    return {"sources": prefix_cover(box.sources, *_side(sweep, a, box.family), box.family),
+            "destinations": prefix_cover(box.destinations, *_side(sweep, b, box.family), box.family)}  # fmt: skip

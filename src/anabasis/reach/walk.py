@@ -13,6 +13,7 @@ from anabasis.policy import Service
 from anabasis.reach.journey import Hop, Trip, travel
 from anabasis.reach.places import Candidate, Place
 from anabasis.reach.site import Site
+from anabasis.reach.spaces import FAMILY_OF
 
 PROTOCOL_NAMES = {number: name for name, number in PROTOCOLS.items()}
 
@@ -78,14 +79,16 @@ def _as_walk(trip: Trip) -> Walk:
 
 def choose_ends(source: Candidate, target: Candidate, service: Service) -> tuple[Place, Place]:
     """Return both ends in one family: that of the service where it has one, else IPv4 first. Raises UnknownPlace where there is none."""
-    order = (6, 4) if service[0] == PROTOCOLS["icmpv6"] else (4, 6)
+    order = [v for v in (4, 6) if FAMILY_OF.get(service[0], v) == v]
     for version in order:
         one, two = source.of(version), target.of(version)
         if one and two:
             return one, two
     families = {c.text: sorted({f"IPv{p.address.version}" for p in c.places}) for c in (source, target)}
     said = "; ".join(f"{text} has {' and '.join(f) or 'no addresses'}" for text, f in families.items())
-    raise UnknownPlace([Problem("", "the two ends have no address family in common", said)])
+    raise UnknownPlace(
+        [Problem("", f"the two ends have no address family in common that carries {service_text(service)}", said)]
+    )
 
 
 def service_text(service: Service) -> str:

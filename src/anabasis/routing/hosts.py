@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from anabasis.design.devices import Device, Endpoint, Firewall, Outside
+from anabasis.design.devices import Endpoint, Firewall, Outside
 from anabasis.design.notation import Address, Network, parse_address, parse_interface, parse_prefix, pointer
 from anabasis.fabric import Segment, Segments, Tap
 from anabasis.routing.interfaces import L3Interface, routes_packets
@@ -51,12 +51,19 @@ def host_groups(segments: Segments, interfaces: list[L3Interface]) -> list[HostG
         if segment.kind == "outside":
             out += _behind(segments, s, segment)
             continue
-        inside = [i for i in interfaces if i.tap is not None and segments.of(i.tap) == s and i.device in routing]
-        out += _endpoints(segments, s, segment, inside)
+        able = [i for i in interfaces if i.tap is not None and i.device in routing]
+        inside = [i for i in able if i.tap is not None and segments.of(i.tap) == s]
+        beyond = [i for i in able if segment.island and i.tap is not None and _same_vlan(segments, segment, i.tap)]
+        out += _endpoints(segments, s, segment, inside or beyond)
         for subnet in map(parse_prefix, segment.subnets):
-            gateway, reason, at = choose_gateway(segments, segment, subnet, inside)
+            gateway, reason, at = choose_gateway(segments, segment, subnet, inside or beyond)
             out.append(HostGroup(s, subnet, subnet[0], subnet[-1], stand_of(segment), gateway, reason, at))
     return out
+
+
+def _same_vlan(segments: Segments, segment: Segment, tap: Tap) -> bool:
+    """Tell whether a tap stands in an island of the same VLAN: hosts cut off from their gateway still send to it."""
+    return bool(set(segments.all[segments.of(tap)].vlan_ids) & set(segment.vlan_ids))
 
 
 def _behind(segments: Segments, s: int, segment: Segment) -> Iterator[HostGroup]:
@@ -145,13 +152,11 @@ def is_private(address: Address) -> bool:
     return any(address in p for p in PRIVATE if p.version == address.version)
 
 
-def host_spans(
-    group: HostGroup, groups: list[HostGroup], owned: frozenset[Address], devices: dict[str, Device]
-) -> Intervals:
+def host_spans(group: HostGroup, groups: list[HostGroup], owned: frozenset[Address]) -> Intervals:
     """Return the addresses hosts of a group may have, in order.
 
     Left out: addresses some box holds; the network and broadcast address of an IPv4 subnet (RFC 1122 section 3.2.1.3); endpoints with a
-    group of their own; behind an outside also every subnet inside the design, and private space unless it accepts that.
+    group of their own; behind an outside also every subnet inside the design, and private space unless its prefix is private itself.
     """
     version = group.subnet.version
     spans: Intervals = [(int(group.first), int(group.last))]
@@ -164,8 +169,7 @@ def host_spans(
         if g.endpoint and g.segment == group.segment and g.subnet.version == version
     ]
     if group.behind:
-        device = devices[group.behind]
-        kept_out = list(NO_HOST) + ([] if isinstance(device, Outside) and device.accepts_private else list(PRIVATE))
+        kept_out = list(NO_HOST) + ([] if is_private(group.first) and is_private(group.last) else list(PRIVATE))
         holes += [span_of(p) for p in kept_out if p.version == version]
         holes += [span_of(g.subnet) for g in groups if g.subnet.version == version and _more_specific(g, group)]
     elif version == 4 and group.subnet.prefixlen < 31:

@@ -58,7 +58,7 @@ class Network3:
     def host_spans(self, group: HostGroup) -> Intervals:
         """Return the addresses that hosts of a group may have, as numbers."""
         if group not in self._spans:
-            self._spans[group] = host_spans(group, self.hosts, self.owned, self.devices)
+            self._spans[group] = host_spans(group, self.hosts, self.owned)
         return self._spans[group]
 
     def next_hop_holders(self, hop: Address, egress: L3Interface) -> list[L3Interface]:

@@ -1,0 +1,140 @@
+"""The catalogue of findings: every code, how grave it is, the stage of the climb where it starts, and what it means."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from anabasis.design import Patch
+
+
+@dataclass(frozen=True)
+class Kind:
+    """What all findings of one code share."""
+
+    code: str
+    severity: str
+    """`breaks`, `risks` or `untidy`."""
+    stage: str
+    """The stage of the climb it starts at: `cabling`, `segments`, `routing`, `zones` or `reach`."""
+    meaning: str
+
+
+CATALOGUE = {
+    k.code: k
+    for k in (
+        Kind(
+            "bundle-down",
+            "breaks",
+            "cabling",
+            "A bundle does not come up: its ends do not agree, or too few members work.",
+        ),
+        Kind("bundle-short", "risks", "cabling", "A bundle works, but some of its members stay out of it."),
+        Kind("island", "breaks", "segments", "One VLAN of the plan has fallen into parts that exchange no frames."),
+        Kind(
+            "merged",
+            "risks",
+            "segments",
+            "Two or more VLANs are one broadcast domain: frames of one reach hosts of the other.",
+        ),
+        Kind(
+            "native-differs", "risks", "segments", "The two ends of a cable put untagged frames into different VLANs."
+        ),
+        Kind(
+            "pvid-outside",
+            "breaks",
+            "segments",
+            "Untagged frames are put into a VLAN that the port is no member of, so they are dropped.",
+        ),
+        Kind("tag-one-sided", "untidy", "segments", "One end of an uplink carries a VLAN that the other end drops."),
+        Kind(
+            "interface-down",
+            "breaks",
+            "routing",
+            "A layer-3 interface with an address is down, so its subnet is not there.",
+        ),
+        Kind(
+            "address-elsewhere",
+            "breaks",
+            "routing",
+            "An endpoint has an address of no subnet of the segment it stands in.",
+        ),
+        Kind(
+            "gateway-missing",
+            "breaks",
+            "routing",
+            "The plan gives a VLAN a subnet, hosts stand in it, and no device that routes has an address there.",
+        ),
+        Kind(
+            "gateway-choice",
+            "risks",
+            "routing",
+            "Several devices that route stand in one subnet and nothing says which one hosts use.",
+        ),
+        Kind(
+            "route-inactive",
+            "breaks",
+            "routing",
+            "A static route is not in force, so its packets go elsewhere or nowhere.",
+        ),
+        Kind("zone-missing", "breaks", "zones", "An interface of a firewall is in no zone; nothing passes it."),
+        Kind("zone-kind", "breaks", "zones", "A zone is of another kind than its interfaces; nothing passes them."),
+        Kind("return-missing", "breaks", "reach", "Packets arrive, but their replies do not come back."),
+        Kind(
+            "not-computed",
+            "untidy",
+            "reach",
+            "The design says something that this version reads and keeps, but does not compute yet.",
+        ),
+    )
+}
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing to mend, or to know."""
+
+    code: str
+    sentence: str
+    pointers: tuple[str, ...]
+    mend: Patch | None = None
+    """The one edit that mends it, where there is one."""
+
+    @property
+    def kind(self) -> Kind:
+        """Return its entry in the catalogue."""
+        return CATALOGUE[self.code]
+
+    def as_dict(self) -> dict[str, object]:
+        """Return the finding for JSON (command-line promise, `findings`)."""
+        return {
+            "code": self.code,
+            "severity": self.kind.severity,
+            "stage": self.kind.stage,
+            "sentence": self.sentence,
+            "pointers": list(self.pointers),
+            "mend": self.mend,
+        }
+
+
+STAGES = ("cabling", "segments", "routing", "zones", "reach", "failover", "expectations", "history")
+SEVERITIES = ("breaks", "risks", "untidy")
+
+
+def in_order(findings: Iterable[Finding]) -> list[Finding]:
+    """Sort findings the way one mends them: from the lowest stage up, the grave ones first."""
+    return sorted(findings, key=lambda f: (SEVERITIES.index(f.kind.severity), STAGES.index(f.kind.stage)))
+
+
+def place_to_begin(findings: Iterable[Finding]) -> str | None:
+    """Return the lowest stage with a finding that breaks something."""
+    stages = {f.kind.stage for f in findings if f.kind.severity == "breaks"}
+    return next((s for s in STAGES if s in stages), None)
+
+
+def as_markdown() -> str:
+    """Return the catalogue as docs/findings.md holds it."""
+    lines = ["# Findings", "", "Written by `anabasis schema --findings`; a test fails when it drifts.", ""]
+    lines += ["| code | severity | starts at | meaning |", "|---|---|---|---|"]
+    lines += [f"| `{k.code}` | {k.severity} | {k.stage} | {k.meaning} |" for k in CATALOGUE.values()]
+    return "\n".join(lines) + "\n"
