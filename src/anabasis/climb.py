@@ -10,7 +10,7 @@ from functools import cached_property
 from anabasis.design import Design
 from anabasis.fabric import ALL_WELL, Conditions
 from anabasis.findings import Finding, find_all
-from anabasis.reach import Question, Site, Sweep, Verdicts, build_site
+from anabasis.reach import Question, Site, Sweep, Verdicts, Walk, build_site, choose_ends, find_place, one_service, walk
 
 
 class Climb:
@@ -36,6 +36,13 @@ class Climb:
         if asked not in self._verdicts:
             self._verdicts[asked] = Verdicts(self.sweep, asked)
         return self._verdicts[asked]
+
+    def walk(self, source: str, target: str, service: str) -> Walk:
+        """Send one packet between two places in words, and its reply. Raises UnknownPlace where a word names nothing."""
+        ends = find_place(self.site, source), find_place(self.site, target)
+        shared = ends[0].families & ends[1].families
+        concrete = one_service(self.site, service, shared)
+        return walk(self.site, *choose_ends(*ends, concrete), concrete)
 
     @cached_property
     def findings(self) -> list[Finding]:

@@ -10,6 +10,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from scipy.sparse import csr_array
@@ -43,6 +44,20 @@ class Segment:
     """The plan entry, port or device it is best known by."""
     labels: tuple[str, ...]
     """Edge and interface attachments as box:port."""
+
+    def as_dict(self) -> dict[str, Any]:
+        """Return the segment for JSON (command-line promise, `segments`)."""
+        return {
+            "name": self.name,
+            "kind": self.kind,
+            "subnets": list(self.subnets),
+            "vlans": [{"device": box, "vlan": vlan} for box, vlan in self.vlans],
+            "vlan_ids": list(self.vlan_ids),
+            "ports": list(self.labels),
+            "domain": f"domain {self.domain}" if self.domain >= 0 else f"behind {self.name}",
+            "island": self.island,
+            "pointer": self.pointer,
+        }
 
 
 @dataclass(frozen=True)

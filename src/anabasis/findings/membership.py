@@ -32,7 +32,7 @@ def _islands(site: Site) -> Iterator[Finding]:
     for segment in site.segments.all:
         for vlan in segment.vlan_ids if segment.island else ():
             holders[vlan].append(segment)
-    for vlan, parts in sorted(holders.items()):
+    for vlan, parts in sorted((v, p) for v, p in holders.items() if len(p) > 1):
         first, second = parts[0], parts[1]
         names = ", ".join(p.name for p in parts)
         text = f"VLAN {vlan} has fallen into {len(parts)} islands, {names}"

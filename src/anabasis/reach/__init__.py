@@ -3,6 +3,7 @@
 from anabasis.reach.consequences import Change, Consequences, compare_reach
 from anabasis.reach.journey import Hop
 from anabasis.reach.places import Candidate, Place, find_place
+from anabasis.reach.questions import ask, one_service, read_services
 from anabasis.reach.site import Site, build_site
 from anabasis.reach.spaces import FlowSet, readable_services, service_texts
 from anabasis.reach.sweep import Sweep
@@ -22,11 +23,14 @@ __all__ = [
     "Verdict",
     "Verdicts",
     "Walk",
+    "ask",
     "build_site",
     "choose_ends",
     "compare_reach",
     "find_place",
+    "one_service",
     "read_flows",
+    "read_services",
     "readable_services",
     "service_text",
     "service_texts",

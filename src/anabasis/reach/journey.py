@@ -20,7 +20,7 @@ class Hop:
 
     device: str
     stage: str
-    """`host`, `frame`, `interface`, `route`, `rule`, `answers` or `delivered`."""
+    """`host`, `cable`, `frame`, `interface`, `route`, `rule`, `answers` or `delivered`."""
     layer: str
     """How high the step is on the climb: `link`, `vlan`, `gateway`, `route`, `zone`, `rule` or `answers`."""
     text: str
@@ -193,6 +193,10 @@ def _frames(site: Site, trip: Trip, start: Tap, goal: Tap) -> None:
     for spot, form in fabric.path(start, goal) or []:
         port = fabric.ports[spot]
         wire = "without a tag" if form == 0 else f"with tag {form}"
+        cable = next((m.cable for m in port.members if m.up and m.cable), None)
+        if cable and port.peer:
+            text = f"over the cable from {fabric.ports[port.peer].label} to {port.label}"
+            trip.note(port.device, "cable", "link", text, cable)
         if port.bridges:
             vlan, _ = fabric.classify((spot, form))
             inside = "" if fabric.tables[port.box] is None else f" into VLAN {vlan}"

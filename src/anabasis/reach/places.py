@@ -34,6 +34,11 @@ class Candidate:
     places: tuple[Place, ...]
     text: str
 
+    @property
+    def families(self) -> set[int]:
+        """Return the address families it has."""
+        return {p.address.version for p in self.places}
+
     def of(self, version: int) -> Place | None:
         """Return the first place of a family."""
         return next((p for p in self.places if p.address.version == version), None)

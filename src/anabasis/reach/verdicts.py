@@ -11,11 +11,14 @@ import numpy.typing as npt
 from anabasis.design.notation import Network, parse_prefix
 from anabasis.policy import Service, ServiceSpan
 from anabasis.reach.places import Place, host_place, number_to_address
-from anabasis.reach.spaces import Box, FlowSet, prefix_cover, readable_services, service_texts
+from anabasis.reach.spaces import Box, FlowSet, Mask, prefix_cover, readable_services, service_texts
 from anabasis.reach.sweep import PairSpace, Sweep
 from anabasis.reach.walk import Walk, walk
 from anabasis.routing import HostGroup
 from anabasis.routing.spans import Intervals, merge
+
+PREFERRED = ((6, 443), (1, 8), (58, 128), (17, 53), (6, 80))
+"""Where a concrete service is wanted: https, ping, dns and http come first."""
 
 
 @dataclass(frozen=True)
@@ -36,8 +39,16 @@ class Verdict:
     layer: str | None
     reason: str
     decided_by: tuple[str, ...]
-    sample: tuple[str, str, Service] | None
-    """A flow that shows it: source address, destination address, service; the first that is stopped, else one that passes."""
+
+
+@dataclass(frozen=True)
+class Shown:
+    """One flow of a pair, walked."""
+
+    walk: Walk
+    source: Place
+    target: Place
+    service: Service
 
 
 class Verdicts:
@@ -67,23 +78,40 @@ class Verdicts:
         """Return the exact flows of a pair as prefixes and services (command-line promise, `flows`)."""
         return write_flows(self.sweep, a, b, self.flows(a, b))
 
+    def as_dict(self) -> dict[str, object]:
+        """Return everything for JSON (command-line promise, `reach`)."""
+        pairs = [
+            {
+                "from": v.source,
+                "to": v.target,
+                "verdict": v.verdict,
+                "layer": v.layer,
+                "reason": v.reason,
+                "decided_by": list(v.decided_by),
+                "flows": self.written(a, b),
+            }
+            for (a, b), v in zip(self.sweep.pairs, self.all, strict=True)
+        ]
+        return {"segments": [s.name for s in self.sweep.site.segments.all], "pairs": pairs}
+
     def _judge(self, a: int, b: int) -> Verdict:
         names = self.sweep.site.segments.all[a].name, self.sweep.site.segments.all[b].name
-        spaces = [s for s in self.sweep.pairs[a, b] if self.question.family in (None, s.family) and len(self._asked(s))]
+        spaces = self._spaces(a, b)
         if not spaces:
             return self._empty(a, b)
         asked = [s.allowed[:, :, self._asked(s)] for s in spaces]
         verdict = "all" if all(x.all() for x in asked) else "some" if any(x.any() for x in asked) else "none"
-        told = self._tell(a, b, spaces, stopped=verdict != "all")
-        if told is None:
-            return Verdict(*names, verdict, None, "", (), None)
-        shown, source, target, service = told
-        layer, reason = shown.layer, shown.reason
+        shown = self.show(a, b, stopped=verdict != "all")
+        if shown is None:
+            return Verdict(*names, verdict, None, "", ())
+        layer, reason = shown.walk.layer, shown.walk.reason
         if verdict == "all":
             layer, reason = None, "every flow passes, and so does its reply"
-        return Verdict(
-            *names, verdict, layer, reason, shown.decided_by, (str(source.address), str(target.address), service)
-        )
+        return Verdict(*names, verdict, layer, reason, shown.walk.decided_by)
+
+    def _spaces(self, a: int, b: int) -> list[PairSpace]:
+        wanted = (None, self.question.family) if self.question.family else (None, 4, 6)
+        return [s for s in self.sweep.pairs[a, b] if s.family in wanted and len(self._asked(s))]
 
     def _asked(self, space: PairSpace) -> npt.NDArray[np.intp]:
         """Return int[asked]: the service atoms the question is about, of those the family can carry."""
@@ -95,18 +123,11 @@ class Verdicts:
         groups = self.sweep.site.net.groups_of
         for segment, index in ((one, a), (two, b)):
             if not segment.taps:
-                return Verdict(
-                    one.name,
-                    two.name,
-                    "none",
-                    "vlan",
-                    f"no port puts a host into {segment.name}",
-                    (segment.pointer,),
-                    None,
-                )
+                reason = f"no port puts a host into {segment.name}"
+                return Verdict(one.name, two.name, "none", "vlan", reason, (segment.pointer,))
             if not groups[index]:
                 reason = f"{segment.name} has no subnet and no gateway: it is switched only"
-                return Verdict(one.name, two.name, "none", "gateway", reason, (segment.pointer,), None)
+                return Verdict(one.name, two.name, "none", "gateway", reason, (segment.pointer,))
         lacking = next((s for s, k in ((one, a), (two, b)) if not self._has_family(k)), one)
         full = next((s for s, k in ((one, a), (two, b)) if not self._has_free_address(k)), None)
         if full:
@@ -115,7 +136,7 @@ class Verdicts:
             reason = f"{lacking.name} has no host address of IPv{self.question.family}"
         else:
             reason = "the two have no address family in common that carries this service"
-        return Verdict(one.name, two.name, "none", "gateway", reason, (lacking.pointer,), None)
+        return Verdict(one.name, two.name, "none", "gateway", reason, (lacking.pointer,))
 
     def _has_free_address(self, segment: int) -> bool:
         return any(self.sweep.site.net.host_spans(g) for g in self._groups(segment))
@@ -123,31 +144,39 @@ class Verdicts:
     def _has_family(self, segment: int) -> bool:
         return any(g.subnet.version == self.question.family for g in self.sweep.site.net.groups_of[segment])
 
-    def _tell(
-        self, a: int, b: int, spaces: list[PairSpace], stopped: bool
-    ) -> tuple[Walk, Place, Place, Service] | None:
-        """Walk one flow that shows the verdict: what no route carries comes before what a rule stops."""
+    def show(self, a: int, b: int, stopped: bool) -> Shown | None:
+        """Walk one flow of a pair that passes, or one that is stopped: what no route carries comes before what a rule stops."""
         for lost_only in (True, False) if stopped else (False,):
-            for space in spaces:
+            for space in self._spaces(a, b):
                 asked = self._asked(space)
                 wanted = space.allowed[:, :, asked] ^ stopped
                 if lost_only:
                     wanted = wanted & ~space.routed[:, :, None]
                 if wanted.any():
-                    s, d, v = np.unravel_index(int(np.argmax(wanted)), wanted.shape)
-                    service = self._service(int(asked[v]))
-                    source = self._place(a, space.family, int(space.sources[s]))
-                    target = self._place(b, space.family, int(space.destinations[d]))
-                    return walk(self.sweep.site, source, target, service), source, target, service
+                    v = self._telling(asked, wanted.any(axis=(0, 1)))
+                    s, d = np.unravel_index(int(np.argmax(wanted[:, :, v])), wanted.shape[:2])
+                    service = self.service(int(asked[v]))
+                    source = self.place(a, space.family, int(space.sources[s]))
+                    target = self.place(b, space.family, int(space.destinations[d]))
+                    return Shown(walk(self.sweep.site, source, target, service), source, target, service)
         return None
 
-    def _service(self, atom: int) -> Service:
+    def service(self, atom: int) -> Service:
+        """Return one concrete service of an atom that the question is about."""
         mask = np.zeros(len(self.sweep.services.atoms), dtype=bool)
         mask[atom] = True
-        protocol, low, _ = self.sweep.services.spans(mask, self.question.services)[0]
-        return protocol, low
+        spans = self.sweep.services.spans(mask, self.question.services)
+        known = [s for s in PREFERRED if any(p == s[0] and low <= s[1] <= high for p, low, high in spans)]
+        return known[0] if known else spans[0][:2]
 
-    def _place(self, segment: int, family: int, number: int) -> Place:
+    def _telling(self, asked: npt.NDArray[np.intp], able: Mask) -> int:
+        """Return which of the asked atoms to show: one with a service everybody knows, else the first that is able."""
+        able_ones = [int(v) for v in np.flatnonzero(able)]
+        rank = {s: k for k, s in enumerate(PREFERRED)}
+        return min(able_ones, key=lambda v: rank.get(self.service(int(asked[v])), len(rank)))
+
+    def place(self, segment: int, family: int, number: int) -> Place:
+        """Return one host of a segment whose address is of a class."""
         value = self.sweep.families[family].classes.intervals[number][0][0]
         address = number_to_address(family, value)
         for group in self._groups(segment):

@@ -44,6 +44,13 @@ class TableRoute:
         return row
 
     @property
+    def goes_to(self) -> str:
+        """Return where it leads, in words."""
+        if self.discard:
+            return "discarded"
+        return str(self.via) if self.via else f"VRF {self.next_vrf}" if self.next_vrf else ""
+
+    @property
     def rank(self) -> tuple[int, int, int]:
         """Return what decides between routes to one prefix; lower wins."""
         order = {"local": 0, "connected": 1, "static": 2, "behind": 3}[self.origin]

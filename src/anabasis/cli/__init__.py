@@ -1,0 +1,36 @@
+"""The command line (docs/command-line.md): one file a command; nothing is computed here."""
+
+from __future__ import annotations
+
+import sys
+
+import typer
+
+from anabasis.cli import findings, interfaces, reach, routes, schema, segments, walk
+from anabasis.cli.output import OK, REFUSED
+from anabasis.errors import AnabasisError
+
+app = typer.Typer(
+    name="anabasis",
+    help="Which segments may reach which, and why: computed from one design file.",
+    add_completion=False,
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+)
+for _part in (segments, interfaces, routes, reach, walk, findings, schema):
+    app.command(_part.NAME, help=_part.command.__doc__)(_part.command)
+
+
+def main() -> None:
+    """Run a command. Exit status: 0 done, 1 what was asked does not hold, 2 the input or the call is wrong."""
+    try:
+        app(standalone_mode=True)
+    except AnabasisError as error:
+        print(error, file=sys.stderr)
+        sys.exit(REFUSED)
+    except BrokenPipeError:
+        sys.stderr.close()  # the reader of a pipe went away; nothing is lost
+        sys.exit(OK)
+
+
+__all__ = ["app", "main"]

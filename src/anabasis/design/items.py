@@ -1,0 +1,146 @@
+"""Things of a document by pointer: what a person calls them, what they hold, and what they hang together with."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import jsonpointer
+
+from anabasis.design.document import Design
+from anabasis.design.edits import Tree
+from anabasis.design.uses import uses
+from anabasis.errors import Problem, UnknownPlace
+
+_WORDS = {
+    "ports": "Port",
+    "lags": "Bundle",
+    "vlan_interfaces": "VLAN interface",
+    "subinterfaces": "Subinterface",
+    "loopbacks": "Loopback",
+    "zones": "Zone",
+    "rules": "Rule",
+    "nat": "Translation",
+    "answers": "Answers",
+    "dhcp": "DHCP",
+    "wires": "Inline pair",
+    "units": "Unit",
+    "vrfs": "VRF",
+    "routes": "Route",
+    "addresses": "Address set",
+    "services": "Service set",
+    "cables": "Cable",
+    "expectations": "Expectation",
+    "failover": "Failover pair",
+}
+
+
+@dataclass(frozen=True)
+class Link:
+    """A named pointer."""
+
+    kind: str
+    title: str
+    pointer: str
+
+
+@dataclass(frozen=True)
+class Item:
+    """One thing, with what it depends on and what depends on it."""
+
+    kind: str
+    title: str
+    pointer: str
+    value: Any
+    """The thing as written."""
+    depends_on: list[Link]
+    needed_by: list[Link]
+
+
+def thing_at(tree: Tree, pointer: str) -> str:
+    """Return the pointer of the whole thing that a pointer leads into: of `/devices/1/ports/4/pvid`, the port."""
+    steps = pointer.split("/")[1:]
+    for end in range(len(steps), 0, -1):
+        here = "/" + "/".join(steps[:end])
+        value = jsonpointer.resolve_pointer(tree, here, None)
+        in_list = steps[end - 1].isdigit() and (end < 2 or not steps[end - 2].isdigit())
+        whole = isinstance(value, dict) or (steps[0] == "cables" and end == 2 and isinstance(value, list))
+        if whole and (in_list or steps[end - 1] == "failover"):
+            return here
+    return ""
+
+
+def link(tree: Tree, pointer: str) -> Link:
+    """Name the thing at a pointer."""
+    steps = pointer.split("/")[1:]
+    value = jsonpointer.resolve_pointer(tree, pointer, None)
+    if not steps:
+        return Link("Design", str(tree.get("name", "")), "")
+    if steps[0] == "vlans":
+        return Link("VLAN", f"{value['id']} {value['name']}", pointer)
+    if steps[0] == "cables":
+        return Link("Cable", " — ".join(value), pointer)
+    if steps[0] == "devices" and len(steps) == 2:
+        return Link(str(value["kind"]).capitalize(), str(value["name"]), pointer)
+    if steps[0] == "devices":
+        word = _WORDS.get(steps[-2] if steps[-1].isdigit() else steps[-1], steps[-1])
+        return Link(word, f"{tree['devices'][int(steps[1])]['name']} {_own_name(tree, steps, value)}".strip(), pointer)
+    return Link(_WORDS.get(steps[0], steps[0]), str(value.get("name", "")), pointer)
+
+
+def _own_name(tree: Tree, steps: list[str], value: Any) -> str:
+    if steps[-2] == "subinterfaces":
+        base = jsonpointer.resolve_pointer(tree, "/" + "/".join(steps[:-2]))
+        return f"{base['name']}.{value['tag']}"
+    if steps[-2] == "vlan_interfaces":
+        return f"vlan{value['vlan']}"
+    if steps[-2] == "routes":
+        return f"to {value['to']}"
+    return str(value.get("name", value.get("interface", "")))
+
+
+def item(design: Design, tree: Tree, pointer: str) -> Item:
+    """Return the thing a pointer leads to or into. Raises UnknownPlace where it leads nowhere."""
+    missing = object()
+    if pointer and jsonpointer.resolve_pointer(tree, pointer, missing) is missing:
+        steps = pointer.rsplit("/", 1)  # a key left out stands for its default
+        if len(steps) < 2 or jsonpointer.resolve_pointer(tree, steps[0], missing) is missing:
+            raise UnknownPlace([Problem(pointer, "nothing is there")])
+    here = thing_at(tree, pointer)
+    links = uses(design)
+    down = dict.fromkeys(u.target for u in links if (u.source + "/").startswith(here + "/")) if here else {}
+    up = dict.fromkeys(u.source for u in links if (u.target + "/").startswith(here + "/")) if here else {}
+    own = link(tree, here)
+    outside_it = [p for p in up if not (p + "/").startswith(here + "/")]
+    return Item(
+        own.kind,
+        own.title,
+        here,
+        jsonpointer.resolve_pointer(tree, here)
+        if here
+        else {k: v for k, v in tree.items() if isinstance(v, str | int)},
+        [link(tree, p) for p in down if not (p + "/").startswith(here + "/")],
+        [link(tree, p) for p in outside_it],
+    )
+
+
+def all_links(tree: Tree) -> list[Link]:
+    """Return every named thing, for the finder."""
+    out: list[Link] = []
+    for kind in ("vlans", "addresses", "services", "devices", "cables", "expectations"):
+        for i, entry in enumerate(tree.get(kind, [])):
+            out.append(link(tree, f"/{kind}/{i}"))
+            if kind == "devices":
+                out += _inside(tree, f"/devices/{i}", entry)
+    return out
+
+
+def _inside(tree: Tree, at: str, device: dict[str, Any]) -> list[Link]:
+    out: list[Link] = []
+    for kind in ("ports", "lags", "vlan_interfaces", "loopbacks", "zones", "rules", "nat", "answers", "units", "vrfs"):
+        for i, entry in enumerate(device.get(kind, [])):
+            here = f"{at}/{kind}/{i}"
+            out.append(link(tree, here))
+            for inner in ("subinterfaces", "routes"):
+                out += [link(tree, f"{here}/{inner}/{k}") for k in range(len(entry.get(inner, [])))]
+    return out

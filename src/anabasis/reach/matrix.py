@@ -1,0 +1,88 @@
+"""The matrix: segments x segments, grouped by zone, transit segments apart; each cell a verdict and the layer that stops the rest."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from anabasis.fabric import Segment
+from anabasis.reach.site import Site
+from anabasis.reach.verdicts import Verdicts
+from anabasis.routing import look_up
+
+
+@dataclass(frozen=True)
+class MatrixSegment:
+    """One row and column."""
+
+    name: str
+    kind: str
+    """`vlan`, `line`, `transit` or `outside`."""
+    subnets: list[str]
+    vlan_ids: list[int]
+    zone: str | None
+    island: bool
+    pointer: str
+
+
+@dataclass(frozen=True)
+class MatrixCell:
+    """One ordered pair."""
+
+    verdict: str
+    layer: str | None
+    reason: str
+
+
+@dataclass(frozen=True)
+class Matrix:
+    """All pairs: cells[from][to], None on the diagonal."""
+
+    segments: list[MatrixSegment]
+    cells: list[list[MatrixCell | None]]
+
+
+def matrix(verdicts: Verdicts, transits: bool = False) -> Matrix:
+    """Return the matrix for a question; transit segments are folded away unless asked for (concepts, section 3)."""
+    site = verdicts.sweep.site
+    zones = [zone_of(site, k) for k in range(len(site.segments.all))]
+    shown = [k for k, s in enumerate(site.segments.all) if transits or s.kind != "transit"]
+    first = {z: n for n, z in reversed(list(enumerate(zones)))}
+    shown.sort(key=lambda k: (zones[k] is None, first[zones[k]], k))
+    rows: list[list[MatrixCell | None]] = []
+    for a in shown:
+        found = [verdicts.judge(a, b) if a != b else None for b in shown]
+        rows.append([MatrixCell(v.verdict, v.layer, v.reason) if v else None for v in found])
+    return Matrix([_segment(site.segments.all[k], zones[k]) for k in shown], rows)
+
+
+def _segment(segment: Segment, zone: str | None) -> MatrixSegment:
+    return MatrixSegment(
+        segment.name,
+        segment.kind,
+        list(segment.subnets),
+        list(segment.vlan_ids),
+        zone,
+        segment.island,
+        segment.pointer,
+    )
+
+
+def zone_of(site: Site, segment: int) -> str | None:
+    """Return the zone a firewall sees a segment's hosts in: that of its interface there, else of its route to them."""
+    firewalls = list(site.policies.of)
+    for interface in site.net.interfaces:
+        here = interface.tap is not None and site.segments.of_tap.get(interface.tap.index) == segment
+        if here and interface.device in firewalls and interface.zone:
+            return interface.zone
+    for group in site.net.groups_of[segment]:
+        for (device, vrf), table in site.net.tables.items():
+            route = look_up(table, group.subnet[0]).winner if device in firewalls else None
+            zone = _egress_zone(site, device, vrf, route.interface) if route else None
+            if zone:
+                return zone
+    return None
+
+
+def _egress_zone(site: Site, device: str, vrf: str, interface: str | None) -> str | None:
+    found = site.net.by_name.get((device, interface or ""))
+    return found.zone if found is not None and found.vrf == vrf else None

@@ -1,0 +1,86 @@
+"""The climb profile: a walk as a line over layers, hops along, rising and falling through each device, broken off where it stops."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from anabasis.reach.verdicts import Verdicts, read_flows
+from anabasis.reach.walk import Walk, service_text
+
+LEVELS = ("link", "vlan", "gateway", "route", "zone", "rule")
+"""From the cable up. What a box itself answers stands as high as a rule."""
+HEIGHT = {layer: k for k, layer in enumerate(LEVELS)} | {
+    "isolation": 1,
+    "answers": 5,
+    "nat": 5,
+    "return": 3,
+    "standby": 0,
+}
+
+
+@dataclass(frozen=True)
+class Point:
+    """One point of the line."""
+
+    device: str
+    stage: str
+    level: int
+    """Index into `LEVELS`."""
+    text: str
+    pointer: str
+    stopped: bool
+
+
+@dataclass(frozen=True)
+class Profile:
+    """One way of a flow."""
+
+    outcome: str
+    layer: str | None
+    reason: str
+    decided_by: list[str]
+    points: list[Point]
+
+
+@dataclass(frozen=True)
+class PairView:
+    """Everything about one ordered pair of segments."""
+
+    source: str
+    target: str
+    verdict: str
+    layer: str | None
+    reason: str
+    decided_by: list[str]
+    flows: list[dict[str, str]]
+    levels: list[str]
+    sample: list[str] | None
+    """Source address, destination address and service of the flow that is drawn."""
+    there: Profile | None
+    back: Profile | None
+
+
+def profile(walk: Walk) -> Profile:
+    """Return the line of one way."""
+    points = [Point(h.device, h.stage, HEIGHT[h.layer], h.text, h.pointer, h.stopped) for h in walk.hops]
+    return Profile(walk.outcome, walk.layer, walk.reason, list(walk.decided_by), points)
+
+
+def pair_view(verdicts: Verdicts, a: int, b: int, passing: bool = False) -> PairView:
+    """Return the verdict of a pair, its exact flows, and one flow there and back: what stops first, or one that passes."""
+    verdict = verdicts.judge(a, b)
+    shown = verdicts.show(a, b, stopped=verdict.verdict != "all" and not (passing and verdict.verdict == "some"))
+    sample = [str(shown.source.address), str(shown.target.address), service_text(shown.service)] if shown else None
+    return PairView(
+        verdict.source,
+        verdict.target,
+        verdict.verdict,
+        verdict.layer,
+        verdict.reason,
+        list(verdict.decided_by),
+        read_flows(verdicts.sweep, a, b, verdicts.flows(a, b)),
+        list(LEVELS),
+        sample,
+        profile(shown.walk) if shown else None,
+        profile(shown.walk.way_back) if shown and shown.walk.way_back else None,
+    )

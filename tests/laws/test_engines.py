@@ -1,0 +1,38 @@
+"""The two engines are held against each other: what the sweep allows, the walk delivers, and nothing else."""
+
+from __future__ import annotations
+
+from itertools import islice
+
+import numpy as np
+from hypothesis import HealthCheck, given, note, settings
+
+from anabasis.climb import Climb
+from anabasis.design import parse_design
+from anabasis.reach import walk
+from tests.sites import Tree, sites
+
+LAW = settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+
+
+@LAW
+@given(sites())
+def test_walk_agrees_with_sweep(tree: Tree) -> None:
+    """For one address of every class, and one service of every atom, of every pair of segments."""
+    climb = Climb(parse_design(tree))
+    sweep, site, verdicts = climb.sweep, climb.site, climb.verdicts()
+    for (a, b), spaces in sweep.pairs.items():
+        for space in spaces:
+            shape = (len(space.sources), len(space.destinations), len(space.possible))
+            for s, d, v in islice(np.ndindex(shape), 0, None, max(1, int(np.prod(shape)) // 60)):
+                if not space.possible[v]:
+                    continue
+                source = verdicts.place(a, space.family, int(space.sources[s]))
+                target = verdicts.place(b, space.family, int(space.destinations[d]))
+                service = verdicts.service(v)
+                went = walk(site, source, target, service)
+                names = site.segments.all[a].name, site.segments.all[b].name
+                note(
+                    f"{names} {source.address} -> {target.address} {service}: {went.outcome} {went.layer} {went.reason}"
+                )
+                assert (went.outcome != "stopped") == bool(space.allowed[s, d, v])

@@ -1,0 +1,193 @@
+"""Builders and strategies: small sites, sound or broken in any way a person may break them."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import Any
+
+from hypothesis import strategies as st
+
+from anabasis.design import Design, parse_design
+
+Tree = dict[str, Any]
+VLANS = (11, 12, 13)
+
+
+def design_of(**parts: Any) -> Design:
+    """Return a checked design from its parts."""
+    return parse_design({"anabasis": 1, "name": "Test", **parts})
+
+
+def plan(*ids: int) -> list[Tree]:
+    """Return plan entries with one subnet each."""
+    return [{"id": v, "name": f"v{v}", "subnets": [f"10.64.{v}.0/24"]} for v in ids]
+
+
+def access(name: str, vlan: int, **more: Any) -> Tree:
+    """Return an access port."""
+    return {"name": name, "pvid": vlan, "untagged": [vlan], **more}
+
+
+def trunk(name: str, *tags: int, **more: Any) -> Tree:
+    """Return a trunk port."""
+    return {"name": name, "tagged": list(tags), **more}
+
+
+def switch(name: str, *ports: Tree, **more: Any) -> Tree:
+    """Return a switch."""
+    return {"name": name, "kind": "switch", "ports": list(ports), **more}
+
+
+some_vlans = st.lists(st.sampled_from(VLANS), unique=True, max_size=3).map(sorted)
+
+
+@st.composite
+def bridged_ports(draw: st.DrawFn, name: str) -> Tree:
+    """Return any bridged port: mostly an access port or a trunk, sometimes something odd."""
+    shape = draw(st.sampled_from(("access", "access", "trunk", "odd")))
+    if shape == "access":
+        return access(name, draw(st.sampled_from(VLANS)))
+    tagged = draw(some_vlans)
+    if shape == "trunk":
+        return trunk(name, *tagged)
+    untagged = draw(some_vlans)
+    port: Tree = {"name": name, "tagged": [v for v in tagged if v not in untagged], "untagged": untagged}
+    pvid = draw(st.sampled_from((None, *VLANS)))
+    port |= {"pvid": pvid} if pvid else {}
+    port |= draw(
+        st.sampled_from(
+            ({}, {}, {"ingress_check": False}, {"accept": "tagged"}, {"isolated": True}, {"enabled": False})
+        )
+    )
+    return port
+
+
+def _uplinks(draw: st.DrawFn, names: list[str]) -> tuple[dict[str, list[Tree]], list[list[str]]]:
+    """Return uplink ports by switch, and the cables between them: a chain, each end drawn by itself."""
+    ports: dict[str, list[Tree]] = {n: [] for n in names}
+    cables = []
+    for one, two in pairwise(names):
+        near, far = f"u{two}", f"u{one}"
+        whole = draw(st.booleans())
+        ports[one].append(trunk(near, *VLANS) if whole else draw(bridged_ports(near)))
+        ports[two].append(trunk(far, *VLANS) if whole else draw(bridged_ports(far)))
+        cables.append([f"{one}:{near}", f"{two}:{far}"])
+    return ports, cables
+
+
+@st.composite
+def rules(draw: st.DrawFn, zones: list[str]) -> list[Tree]:
+    """Return an ordered policy."""
+    addresses = st.sampled_from(
+        (
+            "any",
+            "10.64.11.0/24",
+            "10.64.12.0/25",
+            "10.64.12.7",
+            "10.64.13.10-10.64.13.20",
+            "fd64::/32",
+            "192.0.2.0/24",
+            "some",
+        )
+    )
+    services = st.sampled_from(("any", "tcp/80-90", "tcp/85", "udp/53", "ping", "icmp", "gre", "mixed"))
+    zone = st.sampled_from([*zones, "any", "any"])
+    out = []
+    for i in range(draw(st.integers(0, 4))):
+        out.append(
+            {
+                "name": f"r{i}",
+                "from": draw(st.lists(zone, min_size=1, max_size=2)),
+                "to": draw(st.lists(zone, min_size=1, max_size=2)),
+                "sources": draw(st.lists(addresses, min_size=1, max_size=2)),
+                "destinations": draw(st.lists(addresses, min_size=1, max_size=2)),
+                "services": draw(st.lists(services, min_size=1, max_size=2)),
+                "action": draw(st.sampled_from(("permit", "permit", "drop", "refuse"))),
+                "enabled": draw(st.sampled_from((True, True, True, False))),
+            }
+        )
+    return out
+
+
+@st.composite
+def firewalls(draw: st.DrawFn) -> Tree:
+    """Return a firewall on the first switch: a trunk with a subinterface a VLAN, one to the street; some of it missing."""
+    zones = [{"name": z, "kind": draw(st.sampled_from(("routed",) * 7 + ("bridged",)))} for z in ("in", "mid", "out")]
+    names = ["in", "mid", "out"]
+    zone = st.sampled_from(("in", "in", "mid", "mid", "out", None))
+    subinterfaces = []
+    for v in draw(some_vlans) or [VLANS[0]]:
+        own = draw(zone)
+        addresses = [f"10.64.{v}.1/24"] + ([f"fd64:0:0:{v}::1/64"] if draw(st.booleans()) else [])
+        subinterfaces.append({"tag": v, "addresses": addresses} | ({"zone": own} if own else {}))
+    routes: list[Tree] = []
+    if draw(st.integers(0, 4)):
+        routes.append({"to": "0.0.0.0/0", "via": "198.51.100.1"})
+    if draw(st.booleans()):
+        routes.append({"to": "10.64.13.0/24", "via": draw(st.sampled_from(("10.64.12.2", "10.64.11.2", "10.64.99.9")))})
+    if draw(st.integers(0, 5)) == 0:
+        routes.append({"to": "192.0.2.128/25", "discard": True})
+    street = {"name": "s", "mode": "routed", "addresses": ["198.51.100.2/28"], "zone": "out"}
+    fence = {"name": "fw", "kind": "firewall", "zones": zones, "vrfs": [{"name": "main", "routes": routes}]}
+    fence["rules"] = draw(rules(names))
+    fence["ports"] = [{"name": "t", "mode": "routed", "subinterfaces": subinterfaces}, street]
+    fence |= draw(st.sampled_from(({}, {}, {"same_zone": "drop"}, {"between_zones": "permit"})))
+    return fence
+
+
+@st.composite
+def inner_router(draw: st.DrawFn) -> Tree:
+    """Return a multilayer switch between VLANs 12 and 13, which routes past the firewall."""
+    routes = (
+        [{"to": "0.0.0.0/0", "via": draw(st.sampled_from(("10.64.12.1", "10.64.13.1")))}] if draw(st.booleans()) else []
+    )
+    return {
+        "name": "ml",
+        "kind": "switch",
+        "routing": True,
+        "ports": [trunk("1", 12, 13), access("2", 13)],
+        "vlan_interfaces": [{"vlan": 12, "addresses": ["10.64.12.2/24"]}, {"vlan": 13, "addresses": ["10.64.13.2/24"]}],
+        "vrfs": [{"name": "main", "routes": routes}],
+    }
+
+
+@st.composite
+def sites(draw: st.DrawFn) -> Tree:
+    """Return the tree of a small site, valid but often broken."""
+    names = [f"sw{i}" for i in range(draw(st.integers(1, 3)))]
+    uplinks, cables = _uplinks(draw, names)
+    devices = []
+    sound = draw(st.booleans())
+    for name in names:
+        edge = [draw(bridged_ports(f"p{k}")) for k in range(draw(st.integers(1, 3)))]
+        edge += [access(f"q{v}", v) for v in VLANS] if sound else []
+        devices.append(switch(name, *edge, *uplinks[name]))
+    first = devices[0]["ports"]
+    if draw(st.integers(0, 5)):
+        first.append(draw(bridged_ports("fw")) if draw(st.integers(0, 4)) == 0 else trunk("fw", *VLANS))
+        devices.append(draw(firewalls()))
+        back = [{"to": "10.64.0.0/16", "via": "198.51.100.2"}] if draw(st.integers(0, 4)) else []
+        street = {"name": "internet", "kind": "outside", "prefixes": ["0.0.0.0/0"], "routes": back}
+        street["accepts_private"] = draw(st.integers(0, 3)) > 0
+        street["ports"] = [{"name": "1", "addresses": draw(st.sampled_from((["198.51.100.1/28"], [])))}]
+        devices.append(street)
+        cables += [[f"{names[0]}:fw", "fw:t"], ["fw:s", "internet:1"]]
+    if draw(st.booleans()):
+        last = devices[len(names) - 1]["ports"]
+        last.append(trunk("ml", 12, 13))
+        devices.append(draw(inner_router()))
+        cables.append([f"{names[-1]}:ml", "ml:1"])
+    if draw(st.booleans()):
+        address = draw(st.sampled_from(("10.64.11.9/24", "10.64.12.9/24", "10.64.13.15/24")))
+        gateway = draw(st.sampled_from(({}, {}, {"gateway": "10.64.12.2"}, {"gateway": "10.64.11.1"})))
+        devices.append({"name": "host", "kind": "endpoint", "addresses": [address], **gateway})
+        cables.append([f"{names[0]}:p0", "host:1"])
+    return {
+        "anabasis": 1,
+        "name": "Generated",
+        "vlans": plan(*VLANS),
+        "addresses": [{"name": "some", "members": ["10.64.11.4/30", "10.64.12.9"]}],
+        "services": [{"name": "mixed", "members": ["tcp/88-443", "udp/500", "icmp/8"]}],
+        "devices": devices,
+        "cables": cables,
+    }
