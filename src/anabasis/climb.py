@@ -5,12 +5,36 @@ The one value that the command line and the server hold; they compute nothing th
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import cached_property
 
 from anabasis.design import Design
+from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import ALL_WELL, Conditions
-from anabasis.findings import Finding, find_all
-from anabasis.reach import Question, Site, Sweep, Verdicts, Walk, build_site, choose_ends, find_place, one_service, walk
+from anabasis.findings import STAGES, Finding, find_all, place_to_begin
+from anabasis.reach import (
+    Consequences,
+    Question,
+    Site,
+    Sweep,
+    Verdicts,
+    Walk,
+    build_site,
+    choose_ends,
+    compare_reach,
+    find_place,
+    one_service,
+    walk,
+)
+
+
+@dataclass(frozen=True)
+class Stage:
+    """One stage of the climb."""
+
+    name: str
+    findings: int
+    breaks: int
 
 
 class Climb:
@@ -43,6 +67,31 @@ class Climb:
         shared = ends[0].families & ends[1].families
         concrete = one_service(self.site, service, shared)
         return walk(self.site, *choose_ends(*ends, concrete), concrete)
+
+    def segment(self, name: str) -> int:
+        """Return the index of a segment. Raises UnknownPlace with the nearest name."""
+        known = self.site.segments.by_name
+        if name not in known:
+            allowed = ", ".join(list(known)[:14])
+            raise UnknownPlace(
+                [Problem("", "there is no segment of this name", repr(name), allowed, nearest(name, list(known)))]
+            )
+        return known[name]
+
+    def consequences_since(self, before: Climb) -> Consequences:
+        """Return what changed in reach since another state of the design."""
+        return compare_reach(before.sweep, self.sweep)
+
+    @property
+    def stages(self) -> list[Stage]:
+        """Return the stages of the climb with the number of findings that start at each."""
+        of = {s: [f for f in self.findings if f.kind.stage == s] for s in STAGES}
+        return [Stage(s, len(of[s]), sum(f.kind.severity == "breaks" for f in of[s])) for s in STAGES]
+
+    @property
+    def begin_at(self) -> str | None:
+        """Return the lowest stage with a finding that breaks something: the place to begin."""
+        return place_to_begin(self.findings)
 
     @cached_property
     def findings(self) -> list[Finding]:

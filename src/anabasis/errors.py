@@ -6,6 +6,7 @@
     │   └── UnknownPlace        a question names an address, segment or port that the design does not have
     ├── NoSuchThing             the design asked for is not stored
     ├── Outdated                the draft moved on since the caller last saw it; carries what changed
+    ├── MissingVersion         an edit came without the version its author saw
     ├── NothingToUndo           undo or redo was asked for with nothing to take back or do again
     └── StoreUnavailable        the database does not answer; nothing was changed
 
@@ -32,7 +33,7 @@ class Problem:
 
     def sentence(self) -> str:
         """Return the problem as one line."""
-        text = f"{self.pointer or '/'}: {self.message}"
+        text = f"{self.pointer}: {self.message}" if self.pointer else self.message
         if self.given:
             text += f"; given {self.given}"
         if self.allowed:
@@ -90,6 +91,12 @@ class Outdated(AnabasisError):
     def __init__(self, seen: int, now: int, changes: Sequence[dict[str, object]]) -> None:
         self.seen, self.now, self.changes = seen, now, tuple(changes)
         super().__init__(f"You saw version {seen}; the draft is at version {now}. Look at what changed and try again.")
+
+
+class MissingVersion(AnabasisError):
+    """An edit came without the version its author saw."""
+
+    title = "The version you saw is missing"
 
 
 class NothingToUndo(AnabasisError):

@@ -22,11 +22,12 @@ Tree = dict[str, Any]
 
 def apply(raw: Tree, patch: Patch) -> tuple[Tree, Design]:
     """Return the edited tree and its models. Raises InputRefused and changes nothing where the result is not valid."""
-    edited = _patched(raw, patch)
+    edited = patched(raw, patch)
     return edited, parse_design(edited)
 
 
-def _patched(raw: Tree, patch: Patch) -> Tree:
+def patched(raw: Tree, patch: Patch) -> Tree:
+    """Return the edited tree, not yet checked against the models."""
     if not isinstance(patch, list) or not all(isinstance(op, dict) for op in patch):
         raise InputRefused([Problem("", "an edit is a list of JSON Patch operations (RFC 6902)")])
     tree: Any = copy.deepcopy(raw)

@@ -2,13 +2,33 @@
 
 from __future__ import annotations
 
+import copy
+from dataclasses import dataclass
 from typing import Any, Literal
 
-from anabasis.design.edits import Patch, Tree
+from anabasis.design.edits import Patch, Tree, difference, patched
 from anabasis.design.notation import pointer
 from anabasis.errors import Problem, UnknownPlace, nearest
 
 Cell = Literal["none", "tagged", "untagged"]
+
+
+@dataclass(frozen=True)
+class MembershipCell:
+    """One cell of the grid, and what it shall be."""
+
+    device: str
+    port: str
+    vlan: int
+    cell: Cell
+
+
+def set_memberships(raw: Tree, cells: list[MembershipCell]) -> Patch:
+    """Return one edit for many cells. Raises UnknownPlace and returns nothing where one of them is none."""
+    tree: Tree = copy.deepcopy(raw)
+    for one in cells:
+        tree = patched(tree, set_membership(tree, one.device, one.port, one.vlan, one.cell))
+    return difference(raw, tree)
 
 
 def set_membership(raw: Tree, device: str, port: str, vlan: int, cell: Cell) -> Patch:

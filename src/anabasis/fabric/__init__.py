@@ -4,6 +4,7 @@ from anabasis.fabric.breaks import Break, why_apart
 from anabasis.fabric.bundles import LinkPort
 from anabasis.fabric.conditions import ALL_WELL, Conditions, forwarding_units
 from anabasis.fabric.flow import Fabric, Tap, Wire, build_fabric
+from anabasis.fabric.grid import Grid, vlan_grid
 from anabasis.fabric.links import Spot
 from anabasis.fabric.segments import Segment, Segments, compute_segments, natural
 
@@ -12,6 +13,7 @@ __all__ = [
     "Break",
     "Conditions",
     "Fabric",
+    "Grid",
     "LinkPort",
     "Segment",
     "Segments",
@@ -22,5 +24,6 @@ __all__ = [
     "compute_segments",
     "forwarding_units",
     "natural",
+    "vlan_grid",
     "why_apart",
 ]

@@ -2,7 +2,9 @@
 
 from anabasis.reach.consequences import Change, Consequences, compare_reach
 from anabasis.reach.journey import Hop
+from anabasis.reach.matrix import Matrix, matrix
 from anabasis.reach.places import Candidate, Place, find_place
+from anabasis.reach.profile import PairView, pair_view
 from anabasis.reach.questions import ask, one_service, read_services
 from anabasis.reach.site import Site, build_site
 from anabasis.reach.spaces import FlowSet, readable_services, service_texts
@@ -16,6 +18,8 @@ __all__ = [
     "Consequences",
     "FlowSet",
     "Hop",
+    "Matrix",
+    "PairView",
     "Place",
     "Question",
     "Site",
@@ -28,7 +32,9 @@ __all__ = [
     "choose_ends",
     "compare_reach",
     "find_place",
+    "matrix",
     "one_service",
+    "pair_view",
     "read_flows",
     "read_services",
     "readable_services",

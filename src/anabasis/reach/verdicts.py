@@ -153,7 +153,7 @@ class Verdicts:
                 if lost_only:
                     wanted = wanted & ~space.routed[:, :, None]
                 if wanted.any():
-                    v = self._telling(asked, wanted.any(axis=(0, 1)))
+                    v = self._telling(asked, np.asarray(wanted.any(axis=(0, 1))))
                     s, d = np.unravel_index(int(np.argmax(wanted[:, :, v])), wanted.shape[:2])
                     service = self.service(int(asked[v]))
                     source = self.place(a, space.family, int(space.sources[s]))

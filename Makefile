@@ -1,0 +1,30 @@
+# One verb each. `make` alone lists them.
+SHELL := /bin/bash
+.DEFAULT_GOAL := help
+.PHONY: help setup start test demo lint bench shots check-drift
+
+help:          ## list the verbs
+	@grep -hE '^[a-z-]+: .*## ' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /  make \1\t/' | expand -t 18
+
+setup:         ## install what is missing (BROWSER=1 adds the browser that the tests drive)
+	@ops/setup.sh $(if $(BROWSER),browser)
+
+start: setup   ## start Anabasis on http://127.0.0.1:8460 (next free port if taken); Ctrl-C stops it
+	@exec .venv/bin/python ops/start.py
+
+test:          ## run everything: lint, laws, store, server, front end, browser
+	@$(MAKE) --no-print-directory setup BROWSER=1
+	@ops/test.sh
+
+demo: setup    ## print the findings and the reach of the demo design
+	@.venv/bin/anabasis findings demo/tidewrack.yaml; .venv/bin/anabasis reach demo/tidewrack.yaml
+
+lint: setup    ## check formatting, types, imports, and the front end
+	@ops/lint.sh
+
+bench: setup   ## measure, as ratios in one run
+	@.venv/bin/python -m bench
+
+shots:         ## take the pictures of docs/screenshots from the demo
+	@$(MAKE) --no-print-directory setup BROWSER=1
+	@.venv/bin/python ops/shots.py

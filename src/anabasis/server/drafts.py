@@ -1,0 +1,103 @@
+"""The draft of a design: read, edit (RFC 6902 with If-Match), undo, redo. Every change answers with its consequences."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Body, Query, Response
+
+from anabasis.design import MembershipCell, Patch, set_memberships
+from anabasis.reach import Consequences
+from anabasis.server.state import Author, SeenVersion, State, TheState, etag
+from anabasis.store import Draft, EditRecord
+
+router = APIRouter(prefix="/designs/{design_id}", tags=["draft"])
+
+
+@dataclass(frozen=True)
+class DraftView:
+    """The draft as it is."""
+
+    id: str
+    name: str
+    version: int
+    can_undo: bool
+    can_redo: bool
+    document: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Edited:
+    """What a change did."""
+
+    version: int
+    can_undo: bool
+    can_redo: bool
+    patch: list[dict[str, Any]]
+    consequences: Consequences
+
+
+@router.get("/draft")
+def read(design_id: str, state: TheState, response: Response) -> DraftView:
+    """Return the draft."""
+    draft = state.store.draft(design_id)
+    response.headers.update(etag(draft.version))
+    return DraftView(draft.id, draft.design.name, draft.version, draft.can_undo, draft.can_redo, draft.tree)
+
+
+@router.patch("/draft")
+def edit(
+    design_id: str,
+    patch: Annotated[list[dict[str, Any]], Body(media_type="application/json-patch+json")],
+    seen: SeenVersion,
+    state: TheState,
+    response: Response,
+    author: Author = "someone",
+) -> Edited:
+    """Apply a JSON Patch to the draft, whole or not at all."""
+    before = state.store.draft(design_id)
+    return _done(state, before, state.store.edit(design_id, seen, patch, author, state.clock()), patch, response)
+
+
+@router.post("/draft/memberships")
+def set_cells(
+    design_id: str,
+    cells: Annotated[list[MembershipCell], Body()],
+    seen: SeenVersion,
+    state: TheState,
+    response: Response,
+    author: Author = "someone",
+) -> Edited:
+    """Make ports tagged, untagged or no members of VLANs, many cells in one edit."""
+    before = state.store.draft(design_id)
+    patch = set_memberships(before.tree, cells)
+    return _done(state, before, state.store.edit(design_id, seen, patch, author, state.clock()), patch, response)
+
+
+@router.post("/draft/undo")
+def undo(design_id: str, seen: SeenVersion, state: TheState, response: Response, author: Author = "someone") -> Edited:
+    """Take the last edit back."""
+    before = state.store.draft(design_id)
+    after = state.store.undo(design_id, seen, author, state.clock())
+    return _done(state, before, after, state.store.edits(design_id, before.version)[-1].patch, response)
+
+
+@router.post("/draft/redo")
+def redo(design_id: str, seen: SeenVersion, state: TheState, response: Response, author: Author = "someone") -> Edited:
+    """Do the last edit taken back again."""
+    before = state.store.draft(design_id)
+    after = state.store.redo(design_id, seen, author, state.clock())
+    return _done(state, before, after, state.store.edits(design_id, before.version)[-1].patch, response)
+
+
+@router.get("/edits")
+def edits(design_id: str, state: TheState, since: Annotated[int, Query(ge=0)] = 0) -> list[EditRecord]:
+    """List the edits after a version, the oldest first."""
+    return state.store.edits(design_id, since)
+
+
+def _done(state: State, before: Draft, after: Draft, patch: Patch, response: Response) -> Edited:
+    response.headers.update(etag(after.version))
+    consequences = state.climb(after).consequences_since(state.climb(before))
+    return Edited(after.version, after.can_undo, after.can_redo, patch, consequences)

@@ -1,0 +1,73 @@
+"""What the routers share: the store, the clock, and the climbs of recent drafts."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable
+from datetime import UTC, datetime
+from threading import Lock
+from typing import Annotated
+
+from fastapi import Depends, Header, Request
+
+from anabasis.climb import Climb
+from anabasis.errors import MissingVersion
+from anabasis.store import Draft, Store
+
+Clock = Callable[[], datetime]
+KEPT = 16
+"""How many climbs are kept: enough for a few people and the state before each one's last edit."""
+
+
+def utc_now() -> datetime:
+    """Return the time now, in UTC."""
+    return datetime.now(UTC)
+
+
+class State:
+    """One running application."""
+
+    def __init__(self, store: Store, clock: Clock) -> None:
+        self.store, self.clock = store, clock
+        self._climbs: OrderedDict[tuple[str, int], Climb] = OrderedDict()
+        self._lock = Lock()
+
+    def climb(self, draft: Draft) -> Climb:
+        """Return the climb of a draft, kept for the next question about the same version."""
+        key = (draft.id, draft.version)
+        with self._lock:
+            climb = self._climbs.pop(key, None) or Climb(draft.design)
+            self._climbs[key] = climb
+            while len(self._climbs) > KEPT:
+                self._climbs.popitem(last=False)
+        return climb
+
+    def forget(self, id_: str) -> None:
+        """Drop the climbs of a design that is no more."""
+        with self._lock:
+            for key in [k for k in self._climbs if k[0] == id_]:
+                del self._climbs[key]
+
+
+def _state(request: Request) -> State:
+    state: State = request.app.state.anabasis
+    return state
+
+
+TheState = Annotated[State, Depends(_state)]
+
+
+def _seen(if_match: Annotated[str | None, Header(description="The ETag of the draft you saw.")] = None) -> int:
+    text = (if_match or "").strip().removeprefix("W/").strip('"')
+    if not text.isascii() or not text.isdigit() or len(text) > 9:
+        raise MissingVersion("Send If-Match with the ETag of the draft you saw, so that nobody's edit is lost.")
+    return int(text)
+
+
+SeenVersion = Annotated[int, Depends(_seen)]
+Author = Annotated[str, Header(alias="X-Author", description="Who makes the edit.", max_length=80)]
+
+
+def etag(version: int) -> dict[str, str]:
+    """Return the header that names a version (RFC 9110 section 8.8.3)."""
+    return {"ETag": f'"{version}"'}
