@@ -58,7 +58,9 @@ class Cluster:
             self.port_file.write_text(str(port))
             options = f"-c port={port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
             options += "" if self.durable else " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
-            done = self._run("pg_ctl", "start", "-w", "-t", "30", "-D", self.data, "-l", self.home / "log", "-o", options)
+            done = self._run(
+                "pg_ctl", "start", "-w", "-t", "30", "-D", self.data, "-l", self.home / "log", "-o", options
+            )
             if done.returncode == 0:
                 return
         raise SystemExit(f"PostgreSQL did not start; see {self.home / 'log'}\n{done.stderr}")

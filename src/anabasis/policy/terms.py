@@ -59,6 +59,18 @@ class Terms:
             return ANY_SERVICE
         return frozenset().union(*(p for p in parts if p is not None))
 
+    @cached_property
+    def service_names(self) -> list[tuple[str, list[ServiceSpan]]]:
+        """Return the names that services can be called by: the design's own sets first, then IANA's; one name a set, large sets first."""
+        known: dict[frozenset[ServiceSpan], str] = {}
+        for name in [*self._service_sets, *iana_services()]:
+            spans = self._service(name)
+            if spans:
+                known.setdefault(spans, name)
+        own = set(self._service_sets)
+        ranked = sorted(known.items(), key=lambda e: (e[1] not in own, -len(e[0])))
+        return [(name, sorted(spans)) for spans, name in ranked]
+
     def _service(self, term: str) -> frozenset[ServiceSpan] | None:
         if term not in self._services:
             self._services[term] = self._read_service(term)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import product
 
 from anabasis.fabric import Segment
@@ -22,6 +22,16 @@ class Change:
     target: str
     gained: list[dict[str, str]]
     lost: list[dict[str, str]]
+    folded: bool = False
+    """One side is a transit segment, which the screens fold away."""
+
+
+@dataclass(frozen=True)
+class Regroup:
+    """A segment and its parts."""
+
+    whole: str
+    parts: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -31,10 +41,10 @@ class Consequences:
     opened: tuple[Change, ...]
     closed: tuple[Change, ...]
     changed: tuple[Change, ...]
-    split: tuple[tuple[str, tuple[str, ...]], ...]
-    """(segment before, its parts now)."""
-    joined: tuple[tuple[str, tuple[str, ...]], ...]
-    """(segment now, what it was made of)."""
+    split: tuple[Regroup, ...]
+    """Segments that fell apart: the segment before, its parts now."""
+    joined: tuple[Regroup, ...]
+    """Segments that became one: the segment now, what it was made of."""
 
     def __bool__(self) -> bool:
         """Tell whether anything changed."""
@@ -52,15 +62,17 @@ def compare_reach(before: Sweep, after: Sweep) -> Consequences:
     names_before = [s.name for s in before.site.segments.all]
     names_after = [s.name for s in after.site.segments.all]
     split = tuple(
-        (names_before[then], tuple(names_after[n] for n in now)) for then, now in parts.items() if len(now) > 1
+        Regroup(names_before[then], tuple(names_after[n] for n in now)) for then, now in parts.items() if len(now) > 1
     )
     back = _origins(after, before)
     made: dict[int, list[int]] = {}
     for then, now in back.items():
         made.setdefault(now, []).append(then)
     joined = tuple(
-        (names_after[now], tuple(names_before[t] for t in then)) for now, then in made.items() if len(then) > 1
+        Regroup(names_after[now], tuple(names_before[t] for t in then)) for now, then in made.items() if len(then) > 1
     )
+    transit = {s.name for x in (before, after) for s in x.site.segments.all if s.kind == "transit"}
+    changes = [replace(c, folded=bool({c.source, c.target} & transit)) for c in changes]
     of = {kind: tuple(c for c in changes if c.kind == kind) for kind in ("opened", "closed", "changed")}
     return Consequences(of["opened"], of["closed"], of["changed"], split, joined)
 

@@ -25,6 +25,8 @@ class Hop:
     """How high the step is on the climb: `link`, `vlan`, `gateway`, `route`, `zone`, `rule` or `answers`."""
     text: str
     pointer: str
+    label: str = ""
+    """The text in a word or two."""
     stopped: bool = False
 
 
@@ -46,9 +48,9 @@ class Trip:
     missed: TableRoute | None = None
     """The first longer route passed over because it was inactive."""
 
-    def note(self, device: str, stage: str, layer: str, text: str, pointer: str) -> None:
+    def note(self, device: str, stage: str, layer: str, text: str, pointer: str, label: str = "") -> None:
         """Add a step."""
-        self.hops.append(Hop(device, stage, layer, text, pointer))
+        self.hops.append(Hop(device, stage, layer, text, pointer, label))
 
     def stop(self, layer: str, reason: str, *pointers: str, device: str = "", stage: str = "") -> None:
         """End the journey short of its goal."""
@@ -56,7 +58,7 @@ class Trip:
         self.decided_by = list(dict.fromkeys(p for p in pointers if p is not None))
         where = device or (self.hops[-1].device if self.hops else self.source.label)
         self.hops.append(
-            Hop(where, stage or "frame", layer, reason, self.decided_by[0] if self.decided_by else "", True)
+            Hop(where, stage or "frame", layer, reason, self.decided_by[0] if self.decided_by else "", "stops", True)
         )
 
     def arrive(self, outcome: str, device: str, text: str, pointer: str, *decided_by: str) -> None:
@@ -69,6 +71,7 @@ class Trip:
             "link" if outcome == "delivered" else "answers",
             text,
             pointer,
+            outcome,
         )
 
 
@@ -113,6 +116,7 @@ def _set_out(site: Site, trip: Trip) -> At | None:
             "gateway",
             f"{source.label} sends from its own address {source.address}",
             source.interface.pointer,
+            str(source.address),
         )
         return At(source.interface.device, source.interface.vrf, None)
     group = source.group
@@ -121,7 +125,12 @@ def _set_out(site: Site, trip: Trip) -> At | None:
     segment = site.segments.all[source.segment]
     if group.behind:
         trip.note(
-            group.behind, "host", "gateway", f"{source.address} sends from behind {group.behind}", segment.pointer
+            group.behind,
+            "host",
+            "gateway",
+            f"{source.address} sends from behind {group.behind}",
+            segment.pointer,
+            str(source.address),
         )
         return At(group.behind, "main", None)
     if source.tap is None:
@@ -136,6 +145,7 @@ def _set_out(site: Site, trip: Trip) -> At | None:
             "gateway",
             f"{target.address} is on the link of {source.address}: sent straight to it",
             group.pointer,
+            str(source.address),
         )
         return _to_link(site, trip, source.tap, source.tap.device, group.pointer)
     if group.gateway is None:
@@ -153,6 +163,7 @@ def _set_out(site: Site, trip: Trip) -> At | None:
         "gateway",
         f"{target.address} is elsewhere: {source.label} ({source.address}) sends to its gateway {group.gateway}",
         group.pointer,
+        str(source.address),
     )
     holders = [i for i in site.net.interfaces if i.holds(group.gateway) and routes_packets(site.net.devices[i.device])]
     holders = holders or site.net.silent_outsides(group.gateway, source.tap)
@@ -196,14 +207,21 @@ def _frames(site: Site, trip: Trip, start: Tap, goal: Tap) -> None:
         cable = next((m.cable for m in port.members if m.up and m.cable), None)
         if cable and port.peer:
             text = f"over the cable from {fabric.ports[port.peer].label} to {port.label}"
-            trip.note(port.device, "cable", "link", text, cable)
+            trip.note(port.device, "cable", "link", text, cable, port.label)
         if port.bridges:
             vlan, _ = fabric.classify((spot, form))
             inside = "" if fabric.tables[port.box] is None else f" into VLAN {vlan}"
-            trip.note(port.device, "frame", "vlan", f"{port.label} takes the frame {wire}{inside}", port.pointer)
+            trip.note(
+                port.device,
+                "frame",
+                "vlan",
+                f"{port.label} takes the frame {wire}{inside}",
+                port.pointer,
+                f"VLAN {vlan}",
+            )
     if goal.kind == "edge" and goal.port:
         end: LinkPort = fabric.ports[goal.box, goal.port]
-        trip.note(goal.device, "frame", "vlan", f"{end.label} sends the frame out", end.pointer)
+        trip.note(goal.device, "frame", "vlan", f"{end.label} sends the frame out", end.pointer, end.label)
 
 
 def _to_link(site: Site, trip: Trip, start: Tap, device: str, pointer: str) -> At | None:
@@ -243,6 +261,7 @@ def _pass(site: Site, trip: Trip, at: At) -> At | None:
             "zone" if policy else "gateway",
             f"{ingress.label} receives it" + _zone_text(ingress),
             ingress.pointer,
+            ingress.name,
         )
         if policy and not _zone_fits(trip, policy, ingress):
             return None
@@ -279,7 +298,7 @@ def _pass(site: Site, trip: Trip, at: At) -> At | None:
             "gateway", f"{at.device} does not route", _at(site, at.device, "routing"), device=at.device, stage="route"
         )
         return None
-    trip.note(at.device, "route", "route", _route_text(route), route.pointer)
+    trip.note(at.device, "route", "route", _route_text(route), route.pointer, str(route.to))
     return _forward(site, trip, at, route, policy)
 
 
@@ -370,24 +389,24 @@ def _filter(trip: Trip, policy: Policy, ingress: L3Interface, egress: L3Interfac
             )
             return False
         trip.crossed.append(name)
-        trip.note(name, "rule", "rule", f"{name} knows the session and lets the reply pass", policy.pointer)
+        trip.note(name, "rule", "rule", f"{name} knows the session and lets the reply pass", policy.pointer, "session")
         return True
     zones = f"{ingress.zone} to {egress.zone}"
     for rule in policy.lines(ingress.zone or "", egress.zone or ""):
         if rule.matches(source.version, int(source), int(target), trip.service):
-            return _verdict(trip, policy, rule.action, f"rule {rule.name!r} ({zones})", rule.pointer)
+            return _verdict(trip, policy, rule.action, f"rule {rule.name!r} ({zones})", rule.pointer, rule.name)
     action, at = policy.default(ingress.zone or "", egress.zone or "")
-    return _verdict(trip, policy, action, f"no rule matches {zones}; the default", at)
+    return _verdict(trip, policy, action, f"no rule matches {zones}; the default", at, "default")
 
 
-def _verdict(trip: Trip, policy: Policy, action: str, what: str, pointer: str) -> bool:
+def _verdict(trip: Trip, policy: Policy, action: str, what: str, pointer: str, label: str) -> bool:
     if action != "permit":
         verb = "drops it" if action == "drop" else "refuses it"
         trip.stop("rule", f"{policy.device}: {what} {verb}", pointer, device=policy.device, stage="rule")
         return False
     trip.crossed.append(policy.device)
     trip.decided_by.append(pointer)
-    trip.note(policy.device, "rule", "rule", f"{policy.device}: {what} permits it", pointer)
+    trip.note(policy.device, "rule", "rule", f"{policy.device}: {what} permits it", pointer, label)
     return True
 
 

@@ -31,6 +31,8 @@ class MatrixCell:
     verdict: str
     layer: str | None
     reason: str
+    tone: str
+    """`open`, `closed` (by policy), `apart` (nothing was meant to lead there) or `broken`."""
 
 
 @dataclass(frozen=True)
@@ -51,7 +53,7 @@ def matrix(verdicts: Verdicts, transits: bool = False) -> Matrix:
     rows: list[list[MatrixCell | None]] = []
     for a in shown:
         found = [verdicts.judge(a, b) if a != b else None for b in shown]
-        rows.append([MatrixCell(v.verdict, v.layer, v.reason) if v else None for v in found])
+        rows.append([MatrixCell(v.verdict, v.layer, v.reason, v.tone) if v else None for v in found])
     return Matrix([_segment(site.segments.all[k], zones[k]) for k in shown], rows)
 
 

@@ -7,15 +7,17 @@ from dataclasses import dataclass
 from anabasis.reach.verdicts import Verdicts, read_flows
 from anabasis.reach.walk import Walk, service_text
 
-LEVELS = ("link", "vlan", "gateway", "route", "zone", "rule")
-"""From the cable up. What a box itself answers stands as high as a rule."""
+LEVELS = ("link", "vlan", "gateway", "route", "rule")
+"""From the cable up."""
 HEIGHT = {layer: k for k, layer in enumerate(LEVELS)} | {
     "isolation": 1,
-    "answers": 5,
-    "nat": 5,
+    "zone": 2,
     "return": 3,
+    "answers": 4,
+    "nat": 4,
     "standby": 0,
 }
+"""How high each layer stands: a zone is a matter of the interface, what a box answers a matter of policy."""
 
 
 @dataclass(frozen=True)
@@ -27,6 +29,8 @@ class Point:
     level: int
     """Index into `LEVELS`."""
     text: str
+    label: str
+    """The text in a word or two."""
     pointer: str
     stopped: bool
 
@@ -62,7 +66,7 @@ class PairView:
 
 def profile(walk: Walk) -> Profile:
     """Return the line of one way."""
-    points = [Point(h.device, h.stage, HEIGHT[h.layer], h.text, h.pointer, h.stopped) for h in walk.hops]
+    points = [Point(h.device, h.stage, HEIGHT[h.layer], h.text, h.label, h.pointer, h.stopped) for h in walk.hops]
     return Profile(walk.outcome, walk.layer, walk.reason, list(walk.decided_by), points)
 
 

@@ -72,6 +72,8 @@ def _top(protocol: int) -> int:
     return 65535 if protocol in WITH_PORTS else 255 if protocol in WITH_TYPES else 0
 
 
+ServiceNames = Sequence[tuple[str, Sequence[ServiceSpan]]]
+"""Names of services with the spans they stand for, the larger ones first."""
 FAMILY_OF = {PROTOCOLS["icmp"]: 4, PROTOCOLS["icmpv6"]: 6}
 """Protocols that go over one family only (RFC 792, RFC 4443)."""
 
@@ -252,6 +254,17 @@ def prefix_cover(wanted: Sequence[Interval], hosts: Intervals, roots: Sequence[N
     return [str(n) if n.prefixlen < n.max_prefixlen else str(n.network_address) for n in found]
 
 
+def readable_addresses(wanted: Sequence[Interval], hosts: Intervals, roots: Sequence[Network], family: int) -> str:
+    """Write addresses for a person: as prefixes, or as `subnet except …` where that is shorter."""
+    plain = prefix_cover(wanted, hosts, roots, family)
+    spoken_of = [r for r in roots if intersect(wanted, [span_of(r)])]
+    left = subtract(intersect(hosts, [span_of(r) for r in spoken_of]), wanted)
+    but = prefix_cover(left, hosts, spoken_of, family)
+    if len(plain) <= len(but) + len(spoken_of):
+        return ", ".join(plain)
+    return f"{', '.join(map(str, spoken_of))} except {', '.join(but)}"
+
+
 def _cover(net: Network, wanted: Intervals, others: Intervals, found: list[Network]) -> None:
     if not wanted:
         return
@@ -290,13 +303,24 @@ def service_texts(spans: Sequence[ServiceSpan], family: int) -> list[str]:
     return out + [f"proto/{a}" + (f"-{b}" if b > a else "") for a, b in merge((p, p) for p in bare)]
 
 
-def readable_services(spans: Sequence[ServiceSpan], family: int) -> str:
-    """Write services for a person: `any except …` where that is shorter."""
+def readable_services(spans: Sequence[ServiceSpan], family: int, names: ServiceNames) -> str:
+    """Write services for a person: by name, and as `any except …` where that is shorter."""
     if tuple(spans) == ALL_SERVICES[family]:
         return "any"
     left: list[ServiceSpan] = []
     for protocol, _, top in ALL_SERVICES[family]:
         mine = [(low, high) for p, low, high in spans if p == protocol]
         left += [(protocol, low, high) for low, high in subtract([(0, top)], mine)]
-    plain, but = service_texts(spans, family), service_texts(left, family)
+    plain, but = _named_texts(spans, family, names), _named_texts(left, family, names)
     return ", ".join(plain) if len(plain) <= len(but) + 1 else "any except " + ", ".join(but)
+
+
+def _named_texts(spans: Sequence[ServiceSpan], family: int, names: ServiceNames) -> list[str]:
+    """Put names in the place of whole services, the larger first; what has no name stays as the document writes it."""
+    left, out = list(spans), []
+    for name, members in names:
+        able = [m for m in members if FAMILY_OF.get(m[0], family) == family]
+        if able and all(m in left for m in able):
+            out.append(name)
+            left = [s for s in left if s not in able]
+    return out + service_texts(left, family) if left else out

@@ -11,7 +11,7 @@ import numpy.typing as npt
 from anabasis.design.notation import Network, parse_prefix
 from anabasis.policy import Service, ServiceSpan
 from anabasis.reach.places import Place, host_place, number_to_address
-from anabasis.reach.spaces import Box, FlowSet, Mask, prefix_cover, readable_services, service_texts
+from anabasis.reach.spaces import Box, FlowSet, Mask, prefix_cover, readable_addresses, readable_services, service_texts
 from anabasis.reach.sweep import PairSpace, Sweep
 from anabasis.reach.walk import Walk, walk
 from anabasis.routing import HostGroup
@@ -19,6 +19,10 @@ from anabasis.routing.spans import Intervals, merge
 
 PREFERRED = ((6, 443), (1, 8), (58, 128), (17, 53), (6, 80))
 """Where a concrete service is wanted: https, ping, dns and http come first."""
+
+
+POLICY_LAYERS = ("rule", "nat", "answers")
+"""Layers that stop flows on purpose."""
 
 
 @dataclass(frozen=True)
@@ -39,6 +43,8 @@ class Verdict:
     layer: str | None
     reason: str
     decided_by: tuple[str, ...]
+    tone: str
+    """`open` (all or some), `closed` by policy, `apart` (nothing was meant to lead there), or `broken`."""
 
 
 @dataclass(frozen=True)
@@ -103,11 +109,20 @@ class Verdicts:
         verdict = "all" if all(x.all() for x in asked) else "some" if any(x.any() for x in asked) else "none"
         shown = self.show(a, b, stopped=verdict != "all")
         if shown is None:
-            return Verdict(*names, verdict, None, "", ())
+            return Verdict(*names, verdict, None, "", (), "open")
         layer, reason = shown.walk.layer, shown.walk.reason
         if verdict == "all":
             layer, reason = None, "every flow passes, and so does its reply"
-        return Verdict(*names, verdict, layer, reason, shown.walk.decided_by)
+        tone = "open" if verdict != "none" else self._tone(shown.walk)
+        return Verdict(*names, verdict, layer, reason, shown.walk.decided_by, tone)
+
+    def _tone(self, stopped: Walk) -> str:
+        """Tell policy from breakage: what a rule stops is closed, what an outside has no way to is apart, all else is broken."""
+        if stopped.layer in POLICY_LAYERS:
+            return "closed"
+        kinds = {d.name: d.kind for d in self.sweep.site.design.devices}
+        ended = stopped.hops[-1].device if stopped.hops and stopped.layer != "return" else ""
+        return "apart" if kinds.get(ended) == "outside" else "broken"
 
     def _spaces(self, a: int, b: int) -> list[PairSpace]:
         wanted = (None, self.question.family) if self.question.family else (None, 4, 6)
@@ -124,10 +139,10 @@ class Verdicts:
         for segment, index in ((one, a), (two, b)):
             if not segment.taps:
                 reason = f"no port puts a host into {segment.name}"
-                return Verdict(one.name, two.name, "none", "vlan", reason, (segment.pointer,))
+                return Verdict(one.name, two.name, "none", "vlan", reason, (segment.pointer,), "broken")
             if not groups[index]:
                 reason = f"{segment.name} has no subnet and no gateway: it is switched only"
-                return Verdict(one.name, two.name, "none", "gateway", reason, (segment.pointer,))
+                return Verdict(one.name, two.name, "none", "gateway", reason, (segment.pointer,), "apart")
         lacking = next((s for s, k in ((one, a), (two, b)) if not self._has_family(k)), one)
         full = next((s for s, k in ((one, a), (two, b)) if not self._has_free_address(k)), None)
         if full:
@@ -136,7 +151,7 @@ class Verdicts:
             reason = f"{lacking.name} has no host address of IPv{self.question.family}"
         else:
             reason = "the two have no address family in common that carries this service"
-        return Verdict(one.name, two.name, "none", "gateway", reason, (lacking.pointer,))
+        return Verdict(one.name, two.name, "none", "gateway", reason, (lacking.pointer,), "apart")
 
     def _has_free_address(self, segment: int) -> bool:
         return any(self.sweep.site.net.host_spans(g) for g in self._groups(segment))
@@ -212,11 +227,15 @@ def write_flows(sweep: Sweep, a: int, b: int, flows: FlowSet) -> list[dict[str, 
 
 def read_flows(sweep: Sweep, a: int, b: int, flows: FlowSet) -> list[dict[str, str]]:
     """Write flows between two segments for a person: `any except …` where that is shorter."""
-    out = []
-    for box in flows.boxes:
-        sides = {key: ", ".join(texts) for key, texts in _written(sweep, a, b, box).items()}
-        out.append(sides | {"services": readable_services(box.services, box.family)})
-    return out
+    names = sweep.site.policies.terms.service_names
+    return [
+        {
+            "sources": readable_addresses(box.sources, *_side(sweep, a, box.family), box.family),
+            "destinations": readable_addresses(box.destinations, *_side(sweep, b, box.family), box.family),
+            "services": readable_services(box.services, box.family, names),
+        }
+        for box in flows.boxes
+    ]
 
 
 def _written(sweep: Sweep, a: int, b: int, box: Box) -> dict[str, list[str]]:

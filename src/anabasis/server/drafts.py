@@ -91,6 +91,14 @@ def redo(design_id: str, seen: SeenVersion, state: TheState, response: Response,
     return _done(state, before, after, state.store.edits(design_id, before.version)[-1].patch, response)
 
 
+@router.get("/draft/last-edit")
+def last_edit(design_id: str, state: TheState, response: Response) -> Edited:
+    """Return what the last edit did, so that a page opened anew can still say so."""
+    before, now = state.store.before_last(design_id)
+    patch = state.store.edits(design_id, before.version)[-1].patch if before is not now else []
+    return _done(state, before, now, patch, response)
+
+
 @router.get("/edits")
 def edits(design_id: str, state: TheState, since: Annotated[int, Query(ge=0)] = 0) -> list[EditRecord]:
     """List the edits after a version, the oldest first."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
@@ -88,6 +88,16 @@ class Store:
             if row is None:
                 raise NoSuchThing(f"There is no design {id_!r}.")
             return _draft(row, parse_design(row.document), _stacks(session, id_))
+
+    def before_last(self, id_: str) -> tuple[Draft, Draft]:
+        """Return the draft before its last edit, and as it is now; the same twice where it was never edited. Raises NoSuchThing."""
+        now = self.draft(id_)
+        with self._session() as session:
+            last = session.scalar(select(EditRow).where(EditRow.design_id == id_, EditRow.version == now.version))
+            if last is None:
+                return now, now
+            tree, design = apply(now.tree, last.inverse)
+            return replace(now, version=now.version - 1, tree=tree, design=design), now
 
     def edits(self, id_: str, since: int = 0) -> list[EditRecord]:
         """Return the edits of a design after a version, the oldest first. Raises NoSuchThing."""

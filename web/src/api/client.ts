@@ -1,0 +1,37 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Patch = Record<string, unknown>[];
+
+export const http = createClient<paths>({ baseUrl: "/" });
+
+/** What the server says when it refuses (RFC 9457). */
+export interface Problem {
+  title: string;
+  status: number;
+  detail: string;
+  errors?: { pointer: string; message: string; sentence: string }[];
+  changes?: { version: number; author: string; kind: string }[];
+  now?: number;
+}
+
+export class Refusal extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail);
+  }
+}
+
+interface Outcome<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** Return the data of a response, or throw what the server said. */
+export function unwrap<T>(outcome: Outcome<T>): T {
+  if (outcome.response.ok) return outcome.data as T;
+  const said = outcome.error as Partial<Problem> | undefined;
+  const { status, statusText } = outcome.response;
+  throw new Refusal({ title: statusText, status, detail: said?.detail ?? "The server gave no reason.", ...said } as Problem);
+}

@@ -1,0 +1,9 @@
+/** What stands where nothing is yet: what to do first. */
+export function Empty({ title, hint }: { title: string; hint: string }) {
+  return (
+    <div className="flex h-full flex-col items-center justify-center gap-1 p-8 text-center" role="status">
+      <p className="text-base font-medium">{title}</p>
+      <p className="muted max-w-md">{hint}</p>
+    </div>
+  );
+}

@@ -1,0 +1,34 @@
+import type { Patch, Schemas } from "../api/client";
+
+const TONE: Record<string, string> = { breaks: "border-l-error", risks: "border-l-accent", untidy: "border-l-base-content/30" };
+
+interface Props {
+  finding: Schemas["FindingView"];
+  select: (pointer: string) => void;
+  onMend: (patch: Patch) => void;
+}
+
+/** One finding: what, where, and the one edit that mends it where there is one. */
+export function FindingCard({ finding, select, onMend }: Props) {
+  const place = finding.pointers[0];
+  return (
+    <article className={`hair mb-2 rounded-r border border-l-[3px] p-2 ${TONE[finding.severity] ?? ""}`} data-finding={finding.code}>
+      <p className="muted mb-0.5 text-[11px]">
+        {finding.severity} · <span className="font-mono">{finding.code}</span>
+      </p>
+      <p>{finding.sentence}</p>
+      <p className="mt-1.5 flex gap-3">
+        {finding.mend && (
+          <button type="button" className="btn btn-primary btn-xs" onClick={() => onMend(finding.mend as Patch)}>
+            Mend it
+          </button>
+        )}
+        {place !== undefined && (
+          <button type="button" className="link-quiet" onClick={() => select(place)}>
+            Show the place
+          </button>
+        )}
+      </p>
+    </article>
+  );
+}

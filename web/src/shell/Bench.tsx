@@ -1,0 +1,154 @@
+import { ChevronRight, X } from "lucide-react";
+import { useState } from "react";
+import type { Schemas } from "../api/client";
+import { useClimb, useItem } from "../api/queries";
+import { FindingCard } from "../parts/FindingCard";
+import { type Field, fieldsOf, readBack, written } from "./fields";
+import type { StageProps } from "./parts";
+
+/** The bench side: the selected thing, editable, with what it leans on and what leans on it; with nothing selected, what to mend. */
+export function Bench(props: StageProps) {
+  const { design, place, select } = props;
+  return (
+    <aside className="hair bg-base-100 col-start-3 row-start-2 flex w-72 flex-col overflow-y-auto border-l" aria-label="Bench side">
+      {place.at === null ? <ToMend {...props} /> : <Thing key={place.at} {...props} design={design} at={place.at} onClose={() => select(null)} />}
+    </aside>
+  );
+}
+
+function ToMend({ design, select, change }: StageProps) {
+  const climb = useClimb(design);
+  const findings = climb.data?.findings ?? [];
+  return (
+    <section className="p-3">
+      <h2 className="eyebrow mb-2">To mend</h2>
+      {climb.data && findings.length === 0 && <p className="muted">Nothing is broken. Click a cell, a point or a name, and it opens here.</p>}
+      {findings.map((f) => (
+        <FindingCard key={f.code + f.sentence} finding={f} select={select} onMend={(patch) => change.mutate({ kind: "patch", patch })} />
+      ))}
+    </section>
+  );
+}
+
+function Thing({ design, at, select, change, onClose }: StageProps & { at: string; onClose: () => void }) {
+  const item = useItem(design, at);
+  const climb = useClimb(design);
+  if (item.isError)
+    return (
+      <section className="p-3">
+        <Title kind="" title="Nothing is there any more" onClose={onClose} />
+        <p className="muted">{item.error.message}</p>
+      </section>
+    );
+  if (!item.data) return null;
+  const thing = item.data;
+  const inside = (p: string) => thing.pointer !== "" && (p === thing.pointer || p.startsWith(`${thing.pointer}/`));
+  const findings = climb.data?.findings.filter((f) => f.pointers.some(inside)) ?? [];
+  const put = (key: string, value: unknown, given: boolean) =>
+    change.mutate({ kind: "patch", patch: [{ op: given ? "replace" : "add", path: `${thing.pointer}/${key}`, value }] });
+  return (
+    <section className="flex flex-col gap-4 p-3">
+      <Title kind={thing.kind} title={thing.title} onClose={onClose} />
+      {findings.map((f) => (
+        <FindingCard key={f.code + f.sentence} finding={f} select={select} onMend={(patch) => change.mutate({ kind: "patch", patch })} />
+      ))}
+      <dl className="flex flex-col">
+        {Array.isArray(thing.value) && <p className="font-mono">{thing.value.join(" — ")}</p>}
+        {fieldsOf(thing.kind, thing.value).map((field) => (
+          <FieldRow key={field.key} field={field} busy={change.isPending} put={put} />
+        ))}
+      </dl>
+      <Links title="Depends on" links={thing.depends_on} select={select} none="Nothing." />
+      <Links title="Needed by" links={thing.needed_by} select={select} none="Nothing; it can go." />
+      <p className="muted font-mono text-[11px] break-all" title="JSON Pointer into the design document">
+        {thing.pointer || "/"}
+      </p>
+    </section>
+  );
+}
+
+function Title({ kind, title, onClose }: { kind: string; title: string; onClose: () => void }) {
+  return (
+    <header className="flex items-start gap-2">
+      <div className="min-w-0 flex-1">
+        <p className="eyebrow">{kind}</p>
+        <h2 className="text-[15px] leading-tight font-semibold break-words">{title}</h2>
+      </div>
+      <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label="Close, show what to mend" onClick={onClose}>
+        <X size={14} />
+      </button>
+    </header>
+  );
+}
+
+interface RowProps {
+  field: Field;
+  busy: boolean;
+  put: (key: string, value: unknown, given: boolean) => void;
+}
+
+function FieldRow({ field, busy, put }: RowProps) {
+  return (
+    <div className="hair grid grid-cols-[6rem_1fr] items-center gap-2 border-t py-1 last:border-b">
+      <dt className="muted">{field.key.replaceAll("_", " ")}</dt>
+      <dd className="min-w-0">
+        {field.kind === "flag" && (
+          <input
+            type="checkbox"
+            className="toggle toggle-sm toggle-primary"
+            aria-label={field.key}
+            checked={field.value}
+            disabled={busy}
+            onChange={(e) => put(field.key, e.target.checked, field.given)}
+          />
+        )}
+        {field.kind === "parts" && <span className="muted">{field.count} inside</span>}
+        {(field.kind === "text" || field.kind === "list") && <TextField key={written(field.value)} field={field} put={put} />}
+      </dd>
+    </div>
+  );
+}
+
+function TextField({ field, put }: { field: Extract<Field, { kind: "text" | "list" }>; put: RowProps["put"] }) {
+  const before = written(field.value);
+  const [text, setText] = useState(before);
+  const commit = () => {
+    if (text.trim() !== before) put(field.key, readBack(text, field.value), true);
+  };
+  return (
+    <input
+      className={`hover:border-base-300 focus:border-base-content/40 w-full rounded border border-transparent bg-transparent px-1 py-0.5 ${field.key === "note" ? "" : "font-mono text-[12px]"}`}
+      aria-label={field.key}
+      title={text}
+      value={text}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={commit}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") e.currentTarget.blur();
+        if (e.key === "Escape") setText(before);
+      }}
+    />
+  );
+}
+
+function Links({ title, links, select, none }: { title: string; links: Schemas["Link"][]; select: StageProps["select"]; none: string }) {
+  return (
+    <div>
+      <h3 className="eyebrow mb-1">{title}</h3>
+      {links.length === 0 && <p className="muted">{none}</p>}
+      <ul>
+        {links.map((l) => (
+          <li key={l.pointer}>
+            <button type="button" className="hover:bg-base-200 flex w-full cursor-pointer items-center gap-1 rounded px-1 py-0.5 text-left" onClick={() => select(l.pointer)}>
+              <span className="muted w-20 shrink-0 truncate text-[12px]">{l.kind}</span>
+              <span className="min-w-0 flex-1 truncate" title={l.title}>
+                {l.title}
+              </span>
+              <ChevronRight size={12} className="muted" aria-hidden="true" />
+            </button>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}

@@ -1,0 +1,63 @@
+import { useClimb } from "../api/queries";
+import { STAGE_WORDS, STAGES, type StageName, WORKING } from "./stages";
+
+/** The climb: stages from the cable at the foot to the proof at the top, each with the findings that start there. */
+export function Rail({ design, stage, onStage }: { design: string; stage: StageName; onStage: (stage: StageName) => void }) {
+  const climb = useClimb(design);
+  const counts = new Map(climb.data?.stages.map((s) => [s.name, s]));
+  return (
+    <nav className="hair bg-base-200 col-start-1 row-start-2 flex flex-col border-r" aria-label="The climb">
+      <p className="eyebrow px-3 pt-3">The climb</p>
+      <ol className="relative flex flex-1 flex-col-reverse px-2 pb-3">
+        {STAGES.map((name, height) => {
+          const found = counts.get(name);
+          const begin = climb.data?.begin_at === name;
+          const here = stage === name;
+          const coming = !WORKING.includes(name);
+          return (
+            <li key={name} className="flex max-h-20 flex-1">
+              <button
+                type="button"
+                aria-current={here ? "step" : undefined}
+                onClick={() => onStage(name)}
+                title={STAGE_WORDS[name].about}
+                className={`group flex w-full cursor-pointer items-center gap-2 rounded pr-2 text-left ${here ? "bg-base-100 shadow-[inset_0_0_0_1px_var(--color-base-300)]" : "hover:bg-base-100/70"}`}
+              >
+                <Step height={height} here={here} />
+                <span className="min-w-0 flex-1 leading-tight">
+                  <span className={`block truncate ${here ? "font-semibold" : coming ? "muted" : "font-medium"}`}>{STAGE_WORDS[name].title}</span>
+                  {begin && <span className="text-error block text-[11px] font-medium">begin here</span>}
+                  {coming && !begin && <span className="muted block text-[11px]">to come</span>}
+                </span>
+                {found !== undefined && found.findings > 0 && (
+                  <span
+                    className={`rounded px-1 font-mono text-[11px] ${found.breaks > 0 ? "bg-error text-error-content" : "bg-base-300"}`}
+                    title={`${found.findings} to look at, ${found.breaks} of them break something`}
+                  >
+                    {found.findings}
+                  </span>
+                )}
+              </button>
+            </li>
+          );
+        })}
+      </ol>
+    </nav>
+  );
+}
+
+/** A step of the slope: further right the higher it is, so that the rail reads as a way up. */
+function Step({ height, here }: { height: number; here: boolean }) {
+  const x = 4 + height * 2.6;
+  return (
+    <svg width="28" viewBox="0 0 28 80" preserveAspectRatio="none" fill="none" aria-hidden="true" className="h-full shrink-0">
+      <path
+        d={`M${x} 80V40H${x + 2.6}V0`}
+        vectorEffect="non-scaling-stroke"
+        className={here ? "stroke-accent" : "stroke-base-content/35"}
+        strokeWidth={here ? 2 : 1.2}
+      />
+      {here && <rect x={x - 2} y="33" width="6.600" height="14" rx="2" className="fill-accent" />}
+    </svg>
+  );
+}

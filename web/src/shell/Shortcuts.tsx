@@ -1,0 +1,33 @@
+import { Dialog } from "../parts/Dialog";
+
+const KEYS: [string, string][] = [
+  ["/", "find anything"],
+  ["1 … 8", "a stage of the climb, from the cable up"],
+  ["arrows", "move in the grid or the matrix"],
+  ["t  u  x", "in the grid: tagged, untagged, not a member"],
+  ["Enter", "put the cell's port, or the pair's deciding item, on the bench side"],
+  ["f", "in the matrix: another flow of the same pair (what stops, what passes)"],
+  ["r", "in the matrix: the other direction"],
+  ["b", "bench side open or shut"],
+  ["d", "light or dark"],
+  ["Ctrl Z", "undo"],
+  ["Ctrl Shift Z", "redo"],
+  ["Esc", "close what is open"],
+];
+
+/** Every shortcut, under `?`. */
+export function Shortcuts({ onClose }: { onClose: () => void }) {
+  return (
+    <Dialog label="Keyboard shortcuts" onClose={onClose}>
+      <h2 className="mb-3 font-semibold">Keyboard</h2>
+      <dl className="grid grid-cols-[8rem_1fr] gap-y-1.5">
+        {KEYS.map(([key, what]) => (
+          <div key={key} className="contents">
+            <dt className="font-mono">{key}</dt>
+            <dd>{what}</dd>
+          </div>
+        ))}
+      </dl>
+    </Dialog>
+  );
+}

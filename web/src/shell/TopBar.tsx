@@ -1,0 +1,95 @@
+import { Moon, Redo2, Search, Sun, Undo2 } from "lucide-react";
+import type { Dispatch } from "react";
+import type { Schemas } from "../api/client";
+import { useDesigns, type useChange } from "../api/queries";
+import type { Place } from "./place";
+import type { ShellAction, ShellState } from "./state";
+
+interface Props {
+  design: string;
+  draft: Schemas["DraftView"] | undefined;
+  change: ReturnType<typeof useChange>;
+  shell: ShellState;
+  dispatch: Dispatch<ShellAction>;
+  go: (change: Partial<Place>) => void;
+}
+
+/** The design's name and draft, the finder, undo and redo. */
+export function TopBar({ design, draft, change, shell, dispatch, go }: Props) {
+  const designs = useDesigns();
+  return (
+    <header className="hair bg-base-200 col-span-3 flex items-center gap-3 border-b px-3">
+      <img src="/mark.svg" alt="" className="size-6" />
+      <span className="font-semibold tracking-tight">Anabasis</span>
+      <span className="muted" aria-hidden="true">
+        /
+      </span>
+      {(designs.data?.length ?? 0) > 1 ? (
+        <select
+          className="select select-ghost h-7 w-auto font-medium"
+          aria-label="Design"
+          value={design}
+          onChange={(e) => go({ design: e.target.value, at: null, pair: null })}
+        >
+          {designs.data?.map((d) => (
+            <option key={d.id} value={d.id}>
+              {d.name}
+            </option>
+          ))}
+        </select>
+      ) : (
+        <span className="font-medium">{draft?.name}</span>
+      )}
+      <span className="hair muted rounded border px-1.5 py-px text-[11px]" title="Every edit is kept; nothing is published yet.">
+        draft <span className="font-mono">{draft?.version}</span>
+      </span>
+      <button
+        type="button"
+        className="hair bg-base-100 hover:border-base-content/40 muted ml-4 flex h-7 w-72 cursor-pointer items-center gap-2 rounded border px-2 text-left"
+        onClick={() => dispatch({ type: "overlay-opened", overlay: "finder" })}
+      >
+        <Search size={14} aria-hidden="true" />
+        <span className="flex-1">Find a VLAN, port, zone, rule…</span>
+        <kbd className="font-mono text-[11px]">/</kbd>
+      </button>
+      <span className="flex-1" />
+      <button
+        type="button"
+        className="btn btn-ghost btn-sm btn-square"
+        aria-label="Undo"
+        title="Undo (Ctrl Z)"
+        disabled={!draft?.can_undo || change.isPending}
+        onClick={() => change.mutate({ kind: "undo" })}
+      >
+        <Undo2 size={16} />
+      </button>
+      <button
+        type="button"
+        className="btn btn-ghost btn-sm btn-square"
+        aria-label="Redo"
+        title="Redo (Ctrl Shift Z)"
+        disabled={!draft?.can_redo || change.isPending}
+        onClick={() => change.mutate({ kind: "redo" })}
+      >
+        <Redo2 size={16} />
+      </button>
+      <button
+        type="button"
+        className="btn btn-ghost btn-sm btn-square"
+        aria-label={shell.theme === "tidelight" ? "Dark theme" : "Light theme"}
+        title="Light or dark (d)"
+        onClick={() => dispatch({ type: "theme-turned" })}
+      >
+        {shell.theme === "tidelight" ? <Moon size={16} /> : <Sun size={16} />}
+      </button>
+      <button
+        type="button"
+        className="btn btn-ghost btn-sm btn-square font-mono"
+        aria-label="Keyboard shortcuts"
+        onClick={() => dispatch({ type: "overlay-opened", overlay: "shortcuts" })}
+      >
+        ?
+      </button>
+    </header>
+  );
+}

@@ -1,0 +1,20 @@
+import type { Schemas } from "../api/client";
+
+export interface Group {
+  kind: string;
+  words: string;
+  changes: Schemas["Change"][];
+}
+
+/** Put consequences into words, transit segments left out; nothing changed = no groups. */
+export function shown(consequences: Schemas["Consequences"]): Group[] {
+  const groups: Group[] = [];
+  for (const kind of ["opened", "closed", "changed"] as const) {
+    const changes = consequences[kind].filter((c) => !c.folded);
+    if (changes.length > 0) groups.push({ kind, words: `${changes.length} ${changes.length === 1 ? "pair" : "pairs"} ${kind}`, changes });
+  }
+  for (const { whole, parts } of consequences.split) groups.push({ kind: `split ${whole}`, words: `${whole} fell into ${parts.length} islands`, changes: [] });
+  for (const { whole, parts } of consequences.joined)
+    groups.push({ kind: `joined ${whole}`, words: `${parts.join(" and ")} became one segment`, changes: [] });
+  return groups;
+}

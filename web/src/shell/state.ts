@@ -1,0 +1,53 @@
+/** What the frame itself remembers; what comes from the server lives in the query cache only. */
+export interface ShellState {
+  theme: "tidelight" | "tidedark";
+  overlay: "none" | "finder" | "shortcuts" | "consequences";
+  bench: "open" | "shut";
+}
+
+export type ShellAction =
+  | { type: "theme-turned" }
+  | { type: "bench-turned" }
+  | { type: "bench-wanted" }
+  | { type: "overlay-opened"; overlay: ShellState["overlay"] }
+  | { type: "overlay-closed" };
+
+export function shellReducer(state: ShellState, action: ShellAction): ShellState {
+  switch (action.type) {
+    case "theme-turned":
+      return { ...state, theme: state.theme === "tidelight" ? "tidedark" : "tidelight" };
+    case "bench-turned":
+      return { ...state, bench: state.bench === "open" ? "shut" : "open" };
+    case "bench-wanted":
+      return state.bench === "open" ? state : { ...state, bench: "open" };
+    case "overlay-opened":
+      return { ...state, overlay: state.overlay === action.overlay ? "none" : action.overlay };
+    case "overlay-closed":
+      return { ...state, overlay: "none" };
+  }
+}
+
+const KEPT = "anabasis.shell";
+
+/** Read what was kept of an earlier visit; anything odd in it is left out. */
+export function firstState(kept: string | null, prefersDark: boolean): ShellState {
+  const state: ShellState = { theme: prefersDark ? "tidedark" : "tidelight", overlay: "none", bench: "open" };
+  try {
+    const old: unknown = JSON.parse(kept ?? "{}");
+    if (old && typeof old === "object") {
+      if ("theme" in old && (old.theme === "tidelight" || old.theme === "tidedark")) state.theme = old.theme;
+      if ("bench" in old && (old.bench === "open" || old.bench === "shut")) state.bench = old.bench;
+    }
+  } catch {
+    return state;
+  }
+  return state;
+}
+
+export function keep(storage: Storage, state: ShellState): void {
+  storage.setItem(KEPT, JSON.stringify({ theme: state.theme, bench: state.bench }));
+}
+
+export function kept(storage: Storage): string | null {
+  return storage.getItem(KEPT);
+}

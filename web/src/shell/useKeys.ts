@@ -1,0 +1,25 @@
+import { useEffect, useRef } from "react";
+
+/** Keys by name (`/`, `mod+z`, `Escape`), heard wherever nobody is typing. */
+export function useKeys(keys: Record<string, () => unknown>): void {
+  const current = useRef(keys);
+  useEffect(() => {
+    current.current = keys;
+  });
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      const typing = target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName);
+      const mod = event.ctrlKey || event.metaKey;
+      if (event.defaultPrevented || event.altKey || (typing && event.key !== "Escape")) return;
+      const name = mod ? `mod+${event.shiftKey ? "shift+" : ""}${event.key.toLowerCase()}` : event.key;
+      const action = current.current[name];
+      if (action) {
+        event.preventDefault();
+        action();
+      }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+}

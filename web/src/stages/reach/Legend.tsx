@@ -1,0 +1,26 @@
+import { type Tone, VerdictSign } from "../../theme/signs";
+import type { Matrix } from "./model";
+
+/** Only the signs that are on the matrix now: what is open, closed, apart, and where it breaks. */
+export function Legend({ matrix }: { matrix: Matrix }) {
+  const seen = new Map<string, { tone: Tone; verdict: string; layer: string | null; words: string }>();
+  for (const cell of matrix.cells.flat()) {
+    if (!cell) continue;
+    const tone = cell.tone as Tone;
+    const layer = cell.layer ?? null;
+    const words =
+      cell.verdict === "all" ? "all" : cell.verdict === "some" ? "some" : tone === "closed" ? `closed by ${layer}` : tone === "apart" ? "nothing leads there" : `broken: ${layer}`;
+    seen.set(words, { tone, verdict: cell.verdict, layer: tone === "broken" || tone === "closed" ? layer : null, words });
+  }
+  const order = ["open", "closed", "apart", "broken"];
+  const entries = [...seen.values()].sort((a, b) => order.indexOf(a.tone) - order.indexOf(b.tone) || a.words.localeCompare(b.words));
+  return (
+    <ul className="muted flex flex-wrap gap-x-4 gap-y-0.5 pt-2 text-[12px]" aria-label="Signs">
+      {entries.map((e) => (
+        <li key={e.words} className="flex items-center gap-1">
+          <VerdictSign {...e} size={16} /> {e.words}
+        </li>
+      ))}
+    </ul>
+  );
+}

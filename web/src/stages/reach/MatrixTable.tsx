@@ -1,0 +1,109 @@
+import { type KeyboardEvent, useRef, useState } from "react";
+import type { StageProps } from "../../shell/parts";
+import { type Tone, VerdictSign } from "../../theme/signs";
+import { cellWords, type Matrix, move, startsZone, zoneRuns } from "./model";
+
+/** Segments against segments, grouped by zone; rows open, columns answer. */
+export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps & { matrix: Matrix; shownPair: { from: string; to: string } | null }) {
+  const names = matrix.segments.map((s) => s.name);
+  const table = useRef<HTMLTableElement>(null);
+  const [hover, setHover] = useState<[number, number] | null>(null);
+  const picked: [number, number] = shownPair ? [names.indexOf(shownPair.from), names.indexOf(shownPair.to)] : [-1, -1];
+  const stop: [number, number] = picked[0] >= 0 && picked[1] >= 0 ? picked : [0, 1];
+  const cross = hover ?? picked;
+  const pick = (a: number, b: number) => {
+    const [from, to] = [names[a], names[b]];
+    if (from && to && a !== b) go({ pair: { from, to }, passing: false });
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    const next = move(stop, event.key, names.length);
+    if (next) {
+      event.preventDefault();
+      const [a, b] = next[0] === next[1] ? (move(next, event.key, names.length) ?? next) : next;
+      if (a === b) return;
+      pick(a, b);
+      table.current?.querySelector<HTMLElement>(`[data-pair="${a} ${b}"]`)?.focus();
+    }
+    if (event.key === "f") go({ passing: !place.passing });
+    if (event.key === "r" && shownPair) pick(picked[1], picked[0]);
+  };
+  return (
+    <table ref={table} role="grid" aria-label="Reach" className="border-separate border-spacing-0" onKeyDown={onKeyDown} onMouseLeave={() => setHover(null)}>
+      <thead>
+        <tr>
+          <th className="text-left align-bottom" colSpan={2}>
+            <span className="muted text-[11px] font-normal">rows open ↓ columns answer →</span>
+          </th>
+          {matrix.segments.map((s, k) => (
+            <th key={s.name} scope="col" className={`h-[5.500rem] p-0 align-bottom font-normal ${startsZone(matrix, k) ? "hair border-l" : ""} ${cross[1] === k ? "bg-base-200" : ""}`}>
+              <button
+                type="button"
+                className="flex h-full w-[26px] cursor-pointer items-end justify-center pb-1"
+                title={`${s.name} · ${s.subnets.join(", ") || "no subnet"} · zone ${s.zone ?? "none"}`}
+                onClick={() => select(s.pointer)}
+              >
+                <span className="max-h-[5.500rem] truncate [writing-mode:vertical-rl] rotate-180 leading-none">{s.name}</span>
+              </button>
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {matrix.segments.map((s, a) => (
+          <tr key={s.name}>
+            <ZoneHead matrix={matrix} index={a} />
+            <th scope="row" className={`max-w-36 p-0 pr-2 text-left font-normal ${startsZone(matrix, a) ? "hair border-t" : ""} ${cross[0] === a ? "bg-base-200" : ""}`}>
+              <button type="button" className="link-quiet block max-w-full truncate" title={s.subnets.join(", ") || "no subnet"} onClick={() => select(s.pointer)}>
+                {s.name}
+              </button>
+            </th>
+            {matrix.cells[a]?.map((cell, b) => (
+              <td
+                key={names[b]}
+                role="gridcell"
+                className={`hair p-0 ${startsZone(matrix, b) ? "border-l" : ""} ${startsZone(matrix, a) ? "border-t" : ""} ${cross[0] === a || cross[1] === b ? "bg-base-200" : ""}`}
+              >
+                {cell ? (
+                  <button
+                    type="button"
+                    data-pair={`${a} ${b}`}
+                    data-verdict={cell.verdict}
+                    data-layer={cell.layer ?? ""}
+                    tabIndex={stop[0] === a && stop[1] === b ? 0 : -1}
+                    aria-label={cellWords(s.name, names[b] ?? "", cell)}
+                    aria-selected={picked[0] === a && picked[1] === b}
+                    title={cellWords(s.name, names[b] ?? "", cell)}
+                    onClick={() => pick(a, b)}
+                    onMouseEnter={() => setHover([a, b])}
+                    className={`flex h-6 w-[26px] cursor-pointer items-center justify-center ${picked[0] === a && picked[1] === b ? "bg-base-100 shadow-[inset_0_0_0_2px_var(--color-accent)]" : ""}`}
+                  >
+                    <VerdictSign tone={cell.tone as Tone} verdict={cell.verdict} layer={cell.layer ?? null} />
+                  </button>
+                ) : (
+                  <div className="flex h-6 w-[26px] items-center justify-center">
+                    <span className="bg-base-content h-px w-2 rotate-45 opacity-25" />
+                  </div>
+                )}
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function ZoneHead({ matrix, index }: { matrix: Matrix; index: number }) {
+  if (index > 0 && !startsZone(matrix, index)) return null;
+  let at = 0;
+  for (const run of zoneRuns(matrix)) {
+    if (at === index)
+      return (
+        <th rowSpan={run.count} scope="rowgroup" className={`eyebrow pr-2 text-left align-top !normal-case ${index > 0 ? "hair border-t" : ""}`}>
+          <span className="block max-w-20 truncate leading-6">{run.zone ?? "no zone"}</span>
+        </th>
+      );
+    at += run.count;
+  }
+  return null;
+}

@@ -1,0 +1,73 @@
+import { ArrowLeftRight } from "lucide-react";
+import { usePair } from "../../api/queries";
+import type { StageProps } from "../../shell/parts";
+import type { Pair } from "./model";
+
+/** The chosen pair in words: the verdict, what stops the rest, and the exact set of flows that pass. */
+export function PairPanel({ design, place, go, select, shownPair }: StageProps & { shownPair: { from: string; to: string } | null }) {
+  const pair = usePair(design, shownPair, place.question, place.passing);
+  if (!shownPair)
+    return (
+      <section className="muted min-w-0 flex-1 self-center p-6 text-center">
+        <p>Choose a cell: its exact flows stand here, and the way of one packet below.</p>
+      </section>
+    );
+  if (pair.isError)
+    return (
+      <section className="min-w-0 flex-1 p-6">
+        <p role="alert">{pair.error.message}</p>
+        <p className="muted">An edit may have renamed, split or joined it; choose another cell.</p>
+      </section>
+    );
+  if (!pair.data) return null;
+  const p = pair.data;
+  return (
+    <section className="flex min-w-0 flex-1 flex-col gap-2 pt-1" aria-label="The pair">
+      <header className="flex items-center gap-2">
+        <h2 className="min-w-0 truncate text-[15px] font-semibold">
+          {p.source} → {p.target}
+        </h2>
+        <button type="button" className="btn btn-ghost btn-xs" title="The other direction (r)" onClick={() => go({ pair: { from: p.target, to: p.source }, passing: false })}>
+          <ArrowLeftRight size={14} aria-hidden="true" /> turn
+        </button>
+      </header>
+      <VerdictWords pair={p} select={select} />
+      <h3 className="eyebrow mt-1">Passes, and its reply comes back</h3>
+      {p.flows.length === 0 ? (
+        <p className="muted">Nothing{place.question.service ? ` of ${place.question.service}` : ""}.</p>
+      ) : (
+        <ul className="flex min-h-0 flex-col overflow-y-auto" style={{ maxHeight: "12.500rem" }}>
+          {p.flows.map((f) => (
+            <li key={JSON.stringify(f)} className="hair border-t py-1 font-mono text-[12px] leading-snug break-words">
+              {f["sources"]} → {f["destinations"]}
+              <span className="text-primary block">{f["services"]}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+function VerdictWords({ pair, select }: { pair: Pair; select: (p: string) => void }) {
+  const place = pair.decided_by[0];
+  const lead = pair.verdict === "all" ? "Everything passes." : pair.verdict === "some" ? "Some flows pass." : "Nothing passes.";
+  return (
+    <p data-testid="verdict">
+      <strong className={pair.verdict === "none" ? "" : "text-primary"}>{lead}</strong>{" "}
+      {pair.verdict !== "all" && (
+        <>
+          {pair.verdict === "some" ? "The rest stops" : "It stops"} at layer <strong data-testid="layer">{pair.layer}</strong>:{" "}
+          {place !== undefined ? (
+            <button type="button" className="link-quiet text-left" onClick={() => select(place)}>
+              {pair.reason}
+            </button>
+          ) : (
+            pair.reason
+          )}
+          .
+        </>
+      )}
+    </p>
+  );
+}

@@ -1,0 +1,190 @@
+import { useLayoutEffect, useRef, useState } from "react";
+import { usePair } from "../../api/queries";
+import type { StageProps } from "../../shell/parts";
+import { layOut, pathOf, type Profile, type Spot } from "./model";
+
+const LEFT = 64;
+const TALL = 76;
+const HEAD = 30;
+const WORDS: Record<string, string> = { link: "cable", vlan: "frame", gateway: "interface", route: "route", rule: "rule" };
+
+/** The climb profile: one flow as a line over the layers, and its way back mirrored under it, like a hill over water. */
+export function ProfileView({ design, place, go, select, shownPair }: StageProps & { shownPair: { from: string; to: string } | null }) {
+  const pair = usePair(design, shownPair, place.question, place.passing);
+  const box = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(720);
+  const [told, setTold] = useState<Spot["point"] | null>(null);
+  useLayoutEffect(() => {
+    const element = box.current;
+    if (!element) return;
+    const watch = new ResizeObserver(() => setWidth(Math.max(480, element.clientWidth)));
+    watch.observe(element);
+    return () => watch.disconnect();
+  }, []);
+  const p = pair.data;
+  const there = p?.there ?? null;
+  const stopped = [...(p?.back?.points ?? []), ...(there?.points ?? [])].find((x) => x.stopped) ?? null;
+  const caption = told ?? stopped;
+  return (
+    <section ref={box} className="hair mt-3 min-w-0 shrink-0 border-t px-4 pt-2 pb-3" aria-label="Climb profile">
+      {shownPair && p && there && p.sample && (
+        <>
+          <header className="flex flex-wrap items-center gap-x-3">
+            <h2 className="eyebrow">Climb profile</h2>
+            <span className="font-mono text-[12px]">
+              {p.sample[0]} → {p.sample[1]} {p.sample[2]}
+            </span>
+            {p.verdict === "some" && (
+              <span role="radiogroup" aria-label="Which flow" className="hair flex overflow-hidden rounded border text-[12px]">
+                {[false, true].map((passing) => (
+                  <button
+                    key={String(passing)}
+                    type="button"
+                    role="radio"
+                    aria-checked={place.passing === passing}
+                    className={`cursor-pointer px-2 py-px ${place.passing === passing ? "bg-neutral text-neutral-content" : "hover:bg-base-200"}`}
+                    onClick={() => go({ passing })}
+                  >
+                    {passing ? "one that passes" : "one that stops"}
+                  </button>
+                ))}
+              </span>
+            )}
+            <p className="min-w-0 flex-1 truncate text-right" aria-live="polite" title={caption?.text}>
+              {caption && (
+                <span className={caption.stopped ? "text-error font-medium" : "muted"}>
+                  {caption.text.includes(caption.device) ? "" : `${caption.device}: `}
+                  {caption.text}
+                </span>
+              )}
+            </p>
+          </header>
+          <Chart profile={there} back={p.back ?? null} levels={p.levels} width={width - 32} select={select} tell={setTold} />
+        </>
+      )}
+      {shownPair && p && !there && <p className="muted py-6 text-center">No packet can set out: {p.reason}.</p>}
+    </section>
+  );
+}
+
+interface ChartProps {
+  profile: Profile;
+  back: Profile | null;
+  levels: string[];
+  width: number;
+  select: (pointer: string) => void;
+  tell: (point: Spot["point"] | null) => void;
+}
+
+function Chart({ profile, back, levels, width, select, tell }: ChartProps) {
+  const inner = width - LEFT;
+  const up = layOut(profile, inner, TALL, levels.length, false);
+  const down = back ? layOut(back, inner, TALL, levels.length, true) : null;
+  const water = HEAD + TALL + 11;
+  const total = water + (down ? 12 + TALL + 18 : 20);
+  return (
+    <svg width={width} height={total} className="block" role="group" aria-label="Hops along, layers up">
+      <g transform={`translate(${LEFT} ${HEAD})`}>
+        <Ground levels={levels} width={inner} />
+        <Bands bands={up.bands} height={TALL + 10} label={-19} />
+        <Line spots={up.spots} tone="there" select={select} tell={tell} />
+      </g>
+      <line x1="0" x2={width} y1={water} y2={water} className="stroke-base-content/50" strokeDasharray="2 3" />
+      <text x="0" y={water - 4} className="fill-base-content text-[10px] opacity-60">
+        there ↑
+      </text>
+      {down ? (
+        <g transform={`translate(${LEFT} ${water + 12})`}>
+          <text x={-LEFT} y="0" className="fill-base-content text-[10px] opacity-60">
+            back ↓
+          </text>
+          <Bands bands={down.bands} height={TALL + 8} label={null} />
+          <Line spots={down.spots.map((s) => ({ ...s, y: TALL - s.y }))} tone="back" select={select} tell={tell} />
+        </g>
+      ) : (
+        <text x={LEFT} y={water + 14} className="fill-base-content text-[11px] opacity-60">
+          No way back to show: the packet does not arrive.
+        </text>
+      )}
+    </svg>
+  );
+}
+
+function Ground({ levels, width }: { levels: string[]; width: number }) {
+  return levels.map((level, k) => {
+    const y = TALL * (1 - k / (levels.length - 1));
+    return (
+      <g key={level}>
+        <line x1="0" x2={width} y1={y} y2={y} className="stroke-base-300" />
+        <text x="-8" y={y + 3.500} textAnchor="end" className="fill-base-content text-[11px] opacity-70">
+          {WORDS[level] ?? level}
+        </text>
+      </g>
+    );
+  });
+}
+
+function Bands({ bands, height, label }: { bands: ReturnType<typeof layOut>["bands"]; height: number; label: number | null }) {
+  return bands.map((band, k) => (
+    <g key={`${band.device} ${band.from}`}>
+      {k % 2 === 0 && <rect x={band.from} width={band.to - band.from} y={label === null ? -9 : -13} height={height} className="fill-base-content opacity-[0.035]" />}
+      {label !== null && (
+        <text x={(band.from + band.to) / 2} y={label} textAnchor="middle" className="fill-base-content text-[11px] font-semibold">
+          {band.device.length * 6.2 > band.to - band.from ? `${band.device.slice(0, Math.max(2, Math.floor((band.to - band.from) / 6.6)))}…` : band.device}
+        </text>
+      )}
+    </g>
+  ));
+}
+
+function Line({ spots, tone, select, tell }: { spots: Spot[]; tone: "there" | "back"; select: ChartProps["select"]; tell: ChartProps["tell"] }) {
+  const colour = tone === "there" ? "stroke-primary" : "stroke-secondary";
+  return (
+    <>
+      <path d={pathOf(spots)} fill="none" className={colour} strokeWidth="2" strokeLinejoin="round" strokeDasharray={tone === "back" ? "5 3" : undefined} />
+      {spots.map((s, k) => (
+        <g key={`${k} ${s.point.text}`}>
+          <a
+            href={`#${s.point.pointer}`}
+            aria-label={`${s.point.device}: ${s.point.text}`}
+            data-stopped={s.point.stopped || undefined}
+            className="group cursor-pointer"
+            onClick={(e) => {
+              e.preventDefault();
+              select(s.point.pointer);
+            }}
+            onMouseEnter={() => tell(s.point)}
+            onMouseLeave={() => tell(null)}
+            onFocus={() => tell(s.point)}
+            onBlur={() => tell(null)}
+          >
+            <title>{s.point.text}</title>
+            <circle cx={s.x} cy={s.y} r="10" className="fill-transparent" />
+            {s.point.stopped ? (
+              <path d={`M${s.x - 5} ${s.y - 5}l10 10m0 -10l-10 10`} className="stroke-error" strokeWidth="3" strokeLinecap="round" />
+            ) : (
+              <circle cx={s.x} cy={s.y} r="3.600" className={`fill-base-100 group-hover:fill-accent group-focus:fill-accent ${colour}`} strokeWidth="2" />
+            )}
+            {(s.point.stage !== "cable" || s.point.stopped) && (
+              <text
+                x={s.x}
+                y={s.y + (tone === "back" || labelBelow(spots, k) ? 15 : -8)}
+                textAnchor="middle"
+                className={`text-[10.5px] ${s.point.stopped ? "fill-error font-semibold" : "fill-base-content opacity-80"}`}
+              >
+                {s.point.label}
+              </text>
+            )}
+          </a>
+        </g>
+      ))}
+    </>
+  );
+}
+
+/** A label goes under a valley and over a hill, so that it does not lie on the line. */
+function labelBelow(spots: Spot[], k: number): boolean {
+  const here = spots[k]?.y ?? 0;
+  const near = [spots[k - 1]?.y, spots[k + 1]?.y].filter((y) => y !== undefined);
+  return near.length > 0 && near.every((y) => y <= here) && near.some((y) => y < here);
+}

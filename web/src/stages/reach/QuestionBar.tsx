@@ -1,0 +1,72 @@
+import { useState } from "react";
+import type { StageProps } from "../../shell/parts";
+
+const QUICK = ["https", "ping", "dns", "ssh"];
+
+/** What is asked of every pair: a service, a family, transit segments or not. */
+export function QuestionBar({ place, go, problem }: StageProps & { problem: string | null }) {
+  const { question } = place;
+  const [text, setText] = useState(question.service ?? "");
+  const ask = (service: string) => {
+    setText(service);
+    go({ question: { ...question, service: service.trim() || null } });
+  };
+  return (
+    <header className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 pt-3 pb-2">
+      <h1 className="text-lg font-semibold">Reach</h1>
+      <form
+        className="flex items-center gap-1"
+        onSubmit={(e) => {
+          e.preventDefault();
+          ask(text);
+        }}
+      >
+        <label className="muted" htmlFor="service">
+          of
+        </label>
+        <input
+          id="service"
+          className={`bg-base-100 h-7 w-36 rounded border px-2 font-mono text-[12px] ${problem ? "border-error" : "hair"}`}
+          placeholder="any service"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={() => ask(text)}
+        />
+        {QUICK.map((s) => (
+          <button
+            key={s}
+            type="button"
+            aria-pressed={question.service === s}
+            className={`hair h-7 cursor-pointer rounded border px-2 ${question.service === s ? "bg-neutral text-neutral-content" : "hover:bg-base-200"}`}
+            onClick={() => ask(question.service === s ? "" : s)}
+          >
+            {s}
+          </button>
+        ))}
+      </form>
+      <div role="radiogroup" aria-label="Address family" className="hair flex overflow-hidden rounded border">
+        {([null, 4, 6] as const).map((f) => (
+          <button
+            key={f ?? "both"}
+            type="button"
+            role="radio"
+            aria-checked={question.family === f}
+            className={`h-7 cursor-pointer px-2 ${question.family === f ? "bg-neutral text-neutral-content" : "hover:bg-base-200"}`}
+            onClick={() => go({ question: { ...question, family: f } })}
+          >
+            {f ? `IPv${f}` : "both"}
+          </button>
+        ))}
+      </div>
+      <label className="flex cursor-pointer items-center gap-1.5">
+        <input type="checkbox" className="checkbox checkbox-sm" checked={place.transits} onChange={(e) => go({ transits: e.target.checked })} />
+        transit
+      </label>
+      {problem && (
+        <p role="alert" className="text-error basis-full">
+          {problem}
+        </p>
+      )}
+    </header>
+  );
+}

@@ -1,0 +1,36 @@
+import { useMatrix } from "../../api/queries";
+import { Empty } from "../../parts/Empty";
+import type { StageProps } from "../../shell/parts";
+import { Legend } from "./Legend";
+import { MatrixTable } from "./MatrixTable";
+import { tellingPair } from "./model";
+import { PairPanel } from "./PairPanel";
+import { ProfileView } from "./ProfileView";
+import { QuestionBar } from "./QuestionBar";
+
+/** Who reaches whom: the matrix, the chosen pair's exact flows, and the climb profile of one flow. */
+export function ReachStage(props: StageProps) {
+  const { design, place } = props;
+  const matrix = useMatrix(design, place.question, place.transits);
+  const shownPair = place.pair ?? (matrix.data ? tellingPair(matrix.data) : null);
+  return (
+    <div className="flex h-full flex-col">
+      <QuestionBar {...props} problem={matrix.isError ? matrix.error.message : null} />
+      {matrix.data && matrix.data.segments.length < 2 && (
+        <Empty title="Fewer than two segments" hint="Cable two devices, put ports into VLANs, and the matrix fills by itself." />
+      )}
+      {matrix.data && matrix.data.segments.length >= 2 && (
+        <div className="flex min-h-0 flex-1 flex-col overflow-y-auto">
+          <div className="flex min-h-0 shrink-0 gap-4 px-4">
+            <div className="min-w-0 shrink-0 overflow-x-auto">
+              <MatrixTable matrix={matrix.data} {...props} shownPair={shownPair} />
+              <Legend matrix={matrix.data} />
+            </div>
+            <PairPanel {...props} shownPair={shownPair} />
+          </div>
+          <ProfileView {...props} shownPair={shownPair} />
+        </div>
+      )}
+    </div>
+  );
+}

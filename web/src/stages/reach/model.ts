@@ -1,0 +1,90 @@
+import type { Schemas } from "../../api/client";
+
+export type Matrix = Schemas["Matrix"];
+export type Pair = Schemas["PairView"];
+export type Profile = Schemas["Profile"];
+
+export interface ZoneRun {
+  zone: string | null;
+  count: number;
+}
+
+/** Neighbouring segments of one zone, as runs over the axis. */
+export function zoneRuns(matrix: Matrix): ZoneRun[] {
+  const runs: ZoneRun[] = [];
+  for (const s of matrix.segments) {
+    const last = runs.at(-1);
+    if (last && last.zone === (s.zone ?? null)) last.count += 1;
+    else runs.push({ zone: s.zone ?? null, count: 1 });
+  }
+  return runs;
+}
+
+/** Tell whether a segment is the first of its zone on the axis. */
+export function startsZone(matrix: Matrix, index: number): boolean {
+  return index > 0 && matrix.segments[index]?.zone !== matrix.segments[index - 1]?.zone;
+}
+
+/** What a cell says in words. */
+export function cellWords(from: string, to: string, cell: Schemas["MatrixCell"]): string {
+  const what = cell.verdict === "all" ? "everything passes" : cell.verdict === "some" ? "some flows pass" : "nothing passes";
+  const why = cell.verdict === "all" ? "" : `; ${cell.verdict === "some" ? "the rest is stopped" : "stopped"} at layer ${cell.layer ?? "?"}: ${cell.reason}`;
+  return `${from} to ${to}: ${what}${why}`;
+}
+
+/** A move by an arrow key over the matrix; the diagonal may be stepped on. */
+export function move(at: [number, number], key: string, count: number): [number, number] | null {
+  const steps: Record<string, [number, number]> = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] };
+  const by = steps[key];
+  if (!by) return null;
+  return [Math.max(0, Math.min(count - 1, at[0] + by[0])), Math.max(0, Math.min(count - 1, at[1] + by[1]))];
+}
+
+/** The pair to show while nobody has chosen one: the first that is broken, else the first that passes in part. */
+export function tellingPair(matrix: Matrix): { from: string; to: string } | null {
+  for (const wanted of [(c: Schemas["MatrixCell"]) => c.tone === "broken", (c: Schemas["MatrixCell"]) => c.verdict === "some"]) {
+    for (const [a, row] of matrix.cells.entries()) {
+      const b = row.findIndex((cell) => cell && wanted(cell));
+      const [from, to] = [matrix.segments[a]?.name, matrix.segments[b]?.name];
+      if (b >= 0 && from && to) return { from, to };
+    }
+  }
+  return null;
+}
+
+export interface Spot {
+  x: number;
+  y: number;
+  point: Profile["points"][number];
+}
+
+export interface Band {
+  device: string;
+  from: number;
+  to: number;
+}
+
+/** Place the points of one way: hops along, layers up (`height` px in all); the way back runs from right to left. */
+export function layOut(profile: Profile, width: number, height: number, levels: number, backwards: boolean): { spots: Spot[]; bands: Band[] } {
+  const count = profile.points.length;
+  const gap = width / Math.max(count, 1);
+  const spots = profile.points.map((point, k) => {
+    const along = gap * (k + 0.5);
+    return { x: backwards ? width - along : along, y: height * (1 - point.level / (levels - 1)), point };
+  });
+  const bands: Band[] = [];
+  for (const { x, point } of spots) {
+    const last = bands.at(-1);
+    const [from, to] = [x - gap / 2, x + gap / 2];
+    if (last && last.device === point.device) {
+      last.from = Math.min(last.from, from);
+      last.to = Math.max(last.to, to);
+    } else bands.push({ device: point.device, from, to });
+  }
+  return { spots, bands };
+}
+
+/** A line through the points with level treads, so that it reads as steps and not as a curve. */
+export function pathOf(spots: Spot[]): string {
+  return spots.map((s, k) => (k === 0 ? `M${s.x} ${s.y}` : `L${s.x} ${s.y}`)).join("");
+}

@@ -1,0 +1,54 @@
+import type { Schemas } from "../../api/client";
+import type { Membership } from "../../theme/signs";
+
+export type Grid = Schemas["Grid"];
+export type Column = Schemas["GridPort"] & { device: string; last: boolean };
+export interface Spot {
+  row: number;
+  column: number;
+}
+
+/** All columns, left to right, each with its device. */
+export function columnsOf(grid: Grid): Column[] {
+  return grid.devices.flatMap((d) => d.ports.map((p, i) => ({ ...p, device: d.name, last: i === d.ports.length - 1 })));
+}
+
+/** Where an arrow key leads, kept inside the grid. */
+export function step(at: Spot, key: string, rows: number, columns: number): Spot | null {
+  const to: Record<string, Spot> = {
+    ArrowUp: { row: at.row - 1, column: at.column },
+    ArrowDown: { row: at.row + 1, column: at.column },
+    ArrowLeft: { row: at.row, column: at.column - 1 },
+    ArrowRight: { row: at.row, column: at.column + 1 },
+    Home: { row: at.row, column: 0 },
+    End: { row: at.row, column: columns - 1 },
+  };
+  const next = to[key];
+  if (!next) return null;
+  return { row: clamp(next.row, rows), column: clamp(next.column, columns) };
+}
+
+function clamp(value: number, count: number): number {
+  return Math.max(0, Math.min(count - 1, value));
+}
+
+export type Wanted = "none" | "tagged" | "untagged";
+const BY_KEY: Record<string, Wanted> = { t: "tagged", u: "untagged", x: "none", Delete: "none", Backspace: "none" };
+
+export function wantedBy(key: string): Wanted | null {
+  return BY_KEY[key] ?? null;
+}
+
+/** What a click makes of a cell: not a member, tagged, untagged, and round again. */
+export function nextCell(state: Membership): Wanted {
+  if (state === "") return "tagged";
+  return state === "tagged" ? "untagged" : "none";
+}
+
+export const STATE_WORDS: Record<string, string> = {
+  whole: "one segment",
+  switched: "switched only, no subnet",
+  islands: "in islands",
+  merged: "merged with another VLAN",
+  empty: "no host can stand in it",
+};
