@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from anabasis.fabric.bundles import LinkPort
 from anabasis.fabric.flow import Fabric, Tap, is_edge, may_exchange
@@ -25,10 +25,13 @@ class Break:
     port: LinkPort | None = None
     """The port that lacks the VLAN, where joining it would mend the break."""
     vlan: int | None = None
+    trail: tuple[tuple[LinkPort, int], ...] = ()
+    """The ports the frame enters before it is stopped, each with the VLAN it is put into."""
 
 
 Spot = tuple[str, int]
 """(box, VLAN); on a hub, (box, form)."""
+Trail = tuple[tuple[LinkPort, int], ...]
 
 
 def why_apart(fabric: Fabric, start: Tap, goal: Tap) -> Break:
@@ -38,22 +41,24 @@ def why_apart(fabric: Fabric, start: Tap, goal: Tap) -> Break:
         if own:
             return own
     best: dict[Spot, int] = {}
-    todo: deque[tuple[int, Spot, LinkPort | None, Break | None]] = deque()
+    todo: deque[tuple[int, Spot, LinkPort | None, Break | None, Trail]] = deque()
     for spot, port, obstacle in _starts(fabric, start):
-        todo.append((int(obstacle is not None), spot, port, obstacle))
+        entered = ((port, spot[1]),) if port is not None and obstacle is None else ()
+        todo.append((int(obstacle is not None), spot, port, obstacle, entered))
     while todo:
-        cost, spot, came, first = todo.popleft()
+        cost, spot, came, first, trail = todo.popleft()
         if best.get(spot, 1 << 30) <= cost:
             continue
         best[spot] = cost
         end = _arrival(fabric, spot, came, goal)
         if end is not None and (end.layer or first):
-            return first or end
+            return replace(first or end, trail=trail)
         for there, port, obstacle in _steps(fabric, spot, came, goal):
             if there is None and (obstacle or first):
-                return first or obstacle  # type: ignore[return-value]
+                return replace(first or obstacle, trail=trail)  # type: ignore[return-value, type-var]
             if there is not None:
-                entry = (cost + (obstacle is not None), there, port, first or obstacle)
+                further = trail if first or obstacle else (*trail, (port, there[1]))
+                entry = (cost + (obstacle is not None), there, port, first or obstacle, further)
                 todo.append(entry) if obstacle else todo.appendleft(entry)
     return Break("link", f"no cable leads from {start.label} to {goal.label}", start.pointer)
 

@@ -1,10 +1,14 @@
-"""What changed in reach between two states of a design: pairs opened, closed and changed, with the exact flows."""
+"""What changed in reach between two states of a design: pairs opened, closed and changed, with the exact flows.
+
+Segments are matched by their attachments. A **piece** is what a segment before and a segment now have in common: where one segment
+fell into two there are two pieces, where two became one likewise. Pieces are compared pair by pair, so nothing that was cut off or
+joined on is missed.
+"""
 
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, replace
-from itertools import product
+from dataclasses import dataclass
 
 from anabasis.fabric import Segment
 from anabasis.reach.spaces import FlowSet
@@ -20,9 +24,11 @@ class Change:
     """`opened` (nothing is lost), `closed` (nothing is gained), `changed` (both)."""
     source: str
     target: str
+    now: list[str] | None
+    """The two segments as they are now called; None where they are one, or one is no more."""
     gained: list[dict[str, str]]
     lost: list[dict[str, str]]
-    folded: bool = False
+    folded: bool
     """One side is a transit segment, which the screens fold away."""
 
 
@@ -51,46 +57,23 @@ class Consequences:
         return bool(self.opened or self.closed or self.changed or self.split or self.joined)
 
 
+@dataclass(frozen=True)
+class _Piece:
+    """What a segment before and a segment now have in common; None = there was, or is, no such segment."""
+
+    then: int | None
+    now: int | None
+    name: str
+
+
 def compare_reach(before: Sweep, after: Sweep) -> Consequences:
-    """Compare two sweeps, segment by segment: each segment is matched with the one its attachments stood in before."""
-    origin = _origins(before, after)
-    changes = [c for a, b in after.pairs if (c := _change(before, after, a, b, origin)) is not None]
-    changes += _gone(before, after, origin)
-    parts: dict[int, list[int]] = {}
-    for now, then in origin.items():
-        parts.setdefault(then, []).append(now)
-    names_before = [s.name for s in before.site.segments.all]
-    names_after = [s.name for s in after.site.segments.all]
-    split = tuple(
-        Regroup(names_before[then], tuple(names_after[n] for n in now)) for then, now in parts.items() if len(now) > 1
-    )
-    back = _origins(after, before)
-    made: dict[int, list[int]] = {}
-    for then, now in back.items():
-        made.setdefault(now, []).append(then)
-    joined = tuple(
-        Regroup(names_after[now], tuple(names_before[t] for t in then)) for now, then in made.items() if len(then) > 1
-    )
-    transit = {s.name for x in (before, after) for s in x.site.segments.all if s.kind == "transit"}
-    changes = [replace(c, folded=bool({c.source, c.target} & transit)) for c in changes]
-    of = {kind: tuple(c for c in changes if c.kind == kind) for kind in ("opened", "closed", "changed")}
+    """Compare two sweeps. Cost: pieces squared, times the boxes of their flows."""
+    pieces = _pieces(before, after)
+    found = [c for p in pieces for q in pieces if p is not q and (c := _change(before, after, p, q)) is not None]
+    of = {kind: tuple(c for c in found if c.kind == kind) for kind in ("opened", "closed", "changed")}
+    split = _regroups([(p.then, p.now) for p in pieces], before, after)
+    joined = _regroups([(p.now, p.then) for p in pieces], after, before)
     return Consequences(of["opened"], of["closed"], of["changed"], split, joined)
-
-
-def _origins(before: Sweep, after: Sweep) -> dict[int, int]:
-    """Return segment now -> the segment before that shares most attachments with it, by name where none does."""
-    home = {at: k for k, s in enumerate(before.site.segments.all) for at in _attachments(s)}
-    by_name = before.site.segments.by_name
-    out: dict[int, int] = {}
-    for k, segment in enumerate(after.site.segments.all):
-        votes = Counter(home[at] for at in _attachments(segment) if at in home)
-        if votes:
-            best = max(votes.values())
-            tied = [then for then, count in votes.items() if count == best]
-            out[k] = by_name[segment.name] if by_name.get(segment.name) in tied else min(tied)
-        elif segment.name in by_name:
-            out[k] = by_name[segment.name]
-    return out
 
 
 def _attachments(segment: Segment) -> set[tuple[str, str, int, bool]]:
@@ -98,45 +81,59 @@ def _attachments(segment: Segment) -> set[tuple[str, str, int, bool]]:
     return {(t.box, t.name, t.form, segment.kind == "outside") for t in segment.taps}
 
 
-def _change(before: Sweep, after: Sweep, a: int, b: int, origin: dict[int, int]) -> Change | None:
-    now = after.flows(a, b)
-    then, known = _then(before, a, b, origin)
-    names = after.site.segments.all[a].name, after.site.segments.all[b].name
-    if not known:  # they were one segment: everything between them passed, and now only this does
-        if _are_parts(a, b, origin):
-            return Change(
-                "closed",
-                *names,
-                [],
-                [{"sources": names[0], "destinations": names[1], "services": "any, inside one segment"}],
-            )
-        then = FlowSet(())
-    gained, lost = now.minus(then), then.minus(now)
-    if not gained and not lost:
+def _pieces(before: Sweep, after: Sweep) -> list[_Piece]:
+    olds, news = before.site.segments.all, after.site.segments.all
+    home = {at: k for k, s in enumerate(olds) for at in _attachments(s)}
+    shared: list[tuple[int | None, int | None]] = []
+    for now, segment in enumerate(news):
+        met = dict.fromkeys(home[at] for at in sorted(_attachments(segment)) if at in home)
+        if not met and segment.name in before.site.segments.by_name:
+            met = {before.site.segments.by_name[segment.name]: None}
+        shared += [(then, now) for then in met] or [(None, now)]
+    kept = {then for then, _ in shared}
+    shared += [(then, None) for then in range(len(olds)) if then not in kept]
+    makers = Counter(now for _, now in shared)
+    return [
+        _Piece(
+            then,
+            now,
+            news[now].name if now is not None and (makers[now] == 1 or then is None) else olds[then or 0].name,
+        )
+        for then, now in shared
+    ]
+
+
+def _change(before: Sweep, after: Sweep, p: _Piece, q: _Piece) -> Change | None:
+    was_one, are_one = (p.then == q.then is not None), (p.now == q.now is not None)
+    then = FlowSet(()) if was_one or p.then is None or q.then is None else before.flows(p.then, q.then)
+    now = FlowSet(()) if are_one or p.now is None or q.now is None else after.flows(p.now, q.now)
+    inside = [{"sources": p.name, "destinations": q.name, "services": "any, inside one segment"}]
+    if was_one == are_one:
+        gained, lost = now.minus(then), then.minus(now)
+        more = read_flows(after, p.now or 0, q.now or 0, gained) if gained else []
+        less = read_flows(before, p.then or 0, q.then or 0, lost) if lost else []
+    else:
+        more, less = (inside if are_one else []), (inside if was_one else [])
+    if not more and not less:
         return None
-    kind = "opened" if not lost else "closed" if not gained else "changed"
-    return Change(kind, *names, read_flows(after, a, b, gained), read_flows(after, a, b, lost))
+    kind = "opened" if not less else "closed" if not more else "changed"
+    news = after.site.segments.all
+    named = None if are_one or p.now is None or q.now is None else [news[p.now].name, news[q.now].name]
+    return Change(
+        kind, p.name, q.name, named, more, less, _is_transit(before, after, p) or _is_transit(before, after, q)
+    )
 
 
-def _then(before: Sweep, a: int, b: int, origin: dict[int, int]) -> tuple[FlowSet, bool]:
-    pair = origin.get(a), origin.get(b)
-    if None in pair or pair[0] == pair[1]:
-        return FlowSet(()), False
-    return before.flows(*pair), True  # type: ignore[arg-type]
+def _is_transit(before: Sweep, after: Sweep, piece: _Piece) -> bool:
+    if piece.now is not None:
+        return after.site.segments.all[piece.now].kind == "transit"
+    return piece.then is not None and before.site.segments.all[piece.then].kind == "transit"
 
 
-def _are_parts(a: int, b: int, origin: dict[int, int]) -> bool:
-    return a in origin and origin.get(a) == origin.get(b)
-
-
-def _gone(before: Sweep, after: Sweep, origin: dict[int, int]) -> list[Change]:
-    """Pairs of segments of which one is no more."""
-    kept = set(origin.values())
-    out = []
-    for a, b in product(range(len(before.site.segments.all)), repeat=2):
-        if a != b and not {a, b} <= kept:
-            flows = before.flows(a, b)
-            if flows:
-                names = before.site.segments.all[a].name, before.site.segments.all[b].name
-                out.append(Change("closed", *names, [], read_flows(before, a, b, flows)))
-    return out
+def _regroups(links: list[tuple[int | None, int | None]], wholes: Sweep, parts: Sweep) -> tuple[Regroup, ...]:
+    of: dict[int, list[int]] = {}
+    for whole, part in links:
+        if whole is not None and part is not None:
+            of.setdefault(whole, []).append(part)
+    names, others = wholes.site.segments.all, parts.site.segments.all
+    return tuple(Regroup(names[w].name, tuple(others[p].name for p in ps)) for w, ps in of.items() if len(ps) > 1)

@@ -195,7 +195,12 @@ def _to_one_of(site: Site, trip: Trip, start: Tap, holders: list[L3Interface]) -
 
 def _blocked(site: Site, trip: Trip, start: Tap, goal: Tap) -> None:
     why = why_apart(site.fabric, start, goal)
-    trip.stop(why.layer, why.reason, why.pointer)
+    for port, vlan in why.trail:
+        _cable(site, trip, port)
+        trip.note(
+            port.device, "frame", "vlan", f"{port.label} takes the frame into VLAN {vlan}", port.pointer, f"VLAN {vlan}"
+        )
+    trip.stop(why.layer, why.reason, why.pointer, device=_device_at(site, why.pointer))
 
 
 def _frames(site: Site, trip: Trip, start: Tap, goal: Tap) -> None:
@@ -204,10 +209,7 @@ def _frames(site: Site, trip: Trip, start: Tap, goal: Tap) -> None:
     for spot, form in fabric.path(start, goal) or []:
         port = fabric.ports[spot]
         wire = "without a tag" if form == 0 else f"with tag {form}"
-        cable = next((m.cable for m in port.members if m.up and m.cable), None)
-        if cable and port.peer:
-            text = f"over the cable from {fabric.ports[port.peer].label} to {port.label}"
-            trip.note(port.device, "cable", "link", text, cable, port.label)
+        _cable(site, trip, port)
         if port.bridges:
             vlan, _ = fabric.classify((spot, form))
             inside = "" if fabric.tables[port.box] is None else f" into VLAN {vlan}"
@@ -222,6 +224,14 @@ def _frames(site: Site, trip: Trip, start: Tap, goal: Tap) -> None:
     if goal.kind == "edge" and goal.port:
         end: LinkPort = fabric.ports[goal.box, goal.port]
         trip.note(goal.device, "frame", "vlan", f"{end.label} sends the frame out", end.pointer, end.label)
+
+
+def _cable(site: Site, trip: Trip, port: LinkPort) -> None:
+    """Write down the cable by which a frame comes to a port, where there is one."""
+    cable = next((m.cable for m in port.members if m.up and m.cable), None)
+    if cable and port.peer:
+        text = f"over the cable from {site.fabric.ports[port.peer].label} to {port.label}"
+        trip.note(port.device, "cable", "link", text, cable, port.label)
 
 
 def _to_link(site: Site, trip: Trip, start: Tap, device: str, pointer: str) -> At | None:
@@ -451,6 +461,12 @@ def _route_text(route: TableRoute) -> str:
     if route.via is None:
         return f"{route.to} is on the link of {route.interface}"
     return f"{route.to} goes to next hop {route.via} by {route.interface}"
+
+
+def _device_at(site: Site, pointer: str) -> str:
+    """Return the device a pointer leads into, or nothing."""
+    steps = pointer.split("/")
+    return site.design.devices[int(steps[2])].name if steps[1:2] == ["devices"] else ""
 
 
 def _at(site: Site, device: str, key: str = "") -> str:

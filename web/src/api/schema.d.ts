@@ -327,6 +327,8 @@ export interface components {
             source: string;
             /** Target */
             target: string;
+            /** Now */
+            now: string[] | null;
             /** Gained */
             gained: {
                 [key: string]: string;
@@ -335,10 +337,7 @@ export interface components {
             lost: {
                 [key: string]: string;
             }[];
-            /**
-             * Folded
-             * @default false
-             */
+            /** Folded */
             folded: boolean;
         };
         /**

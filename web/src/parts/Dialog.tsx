@@ -5,6 +5,7 @@ export function Dialog({ label, onClose, children }: { label: string; onClose: (
   const box = useRef<HTMLDialogElement>(null);
   useEffect(() => {
     box.current?.showModal();
+    box.current?.querySelector<HTMLElement>("input")?.focus();
   }, []);
   return (
     <dialog

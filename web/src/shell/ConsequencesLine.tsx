@@ -60,9 +60,7 @@ export function ConsequencesLine({ design, draft, change, go, open, dispatch }: 
           {!change.isPending && groups[0]?.changes[0] && (
             <span className="truncate opacity-80">
               first{" "}
-              <button type="button" className="link-quiet" onClick={() => groups[0]?.changes[0] && toPair(groups[0].changes[0].source, groups[0].changes[0].target)}>
-                {groups[0].changes[0].source} → {groups[0].changes[0].target}
-              </button>
+              <PairName change={groups[0].changes[0]} onPair={toPair} />
             </span>
           )}
         </span>
@@ -94,9 +92,7 @@ function Details({ groups, onPair }: { groups: ReturnType<typeof shown>; onPair:
               {group.changes.map((c) => (
                 <tr key={`${c.source} ${c.target}`} className="hair border-t align-top">
                   <td className="w-72 py-1 pr-4">
-                    <button type="button" className="link-quiet" onClick={() => onPair(c.source, c.target)}>
-                      {c.source} → {c.target}
-                    </button>
+                    <PairName change={c} onPair={onPair} />
                   </td>
                   <td className="py-1">
                     <Flows sign="+" flows={c.gained} />
@@ -109,6 +105,18 @@ function Details({ groups, onPair }: { groups: ReturnType<typeof shown>; onPair:
         </div>
       ))}
     </section>
+  );
+}
+
+/** The pair by name; a link where both its segments are still there and apart. */
+function PairName({ change, onPair }: { change: Schemas["Change"]; onPair: (from: string, to: string) => void }) {
+  const words = `${change.source} → ${change.target}`;
+  const [from, to] = change.now ?? [];
+  if (!from || !to) return <span>{words}</span>;
+  return (
+    <button type="button" className="link-quiet" onClick={() => onPair(from, to)}>
+      {words}
+    </button>
   );
 }
 

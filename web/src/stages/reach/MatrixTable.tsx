@@ -35,14 +35,14 @@ export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps
             <span className="muted text-[11px] font-normal">rows open ↓ columns answer →</span>
           </th>
           {matrix.segments.map((s, k) => (
-            <th key={s.name} scope="col" className={`h-[5.500rem] p-0 align-bottom font-normal ${startsZone(matrix, k) ? "hair border-l" : ""} ${cross[1] === k ? "bg-base-200" : ""}`}>
+            <th key={s.name} scope="col" className={`p-0 align-bottom font-normal ${startsZone(matrix, k) ? "hair border-l" : ""} ${cross[1] === k ? "bg-base-200" : ""}`}>
               <button
                 type="button"
-                className="flex h-full w-[26px] cursor-pointer items-end justify-center pb-1"
+                className="flex h-full min-h-16 w-[26px] cursor-pointer items-end justify-center pb-1"
                 title={`${s.name} · ${s.subnets.join(", ") || "no subnet"} · zone ${s.zone ?? "none"}`}
                 onClick={() => select(s.pointer)}
               >
-                <span className="max-h-[5.500rem] truncate [writing-mode:vertical-rl] rotate-180 leading-none">{s.name}</span>
+                <span className="max-h-32 truncate [writing-mode:vertical-rl] rotate-180 leading-none">{s.name}</span>
               </button>
             </th>
           ))}

@@ -65,7 +65,6 @@ function VerdictWords({ pair, select }: { pair: Pair; select: (p: string) => voi
           ) : (
             pair.reason
           )}
-          .
         </>
       )}
     </p>

@@ -1,7 +1,7 @@
 import { useLayoutEffect, useRef, useState } from "react";
 import { usePair } from "../../api/queries";
 import type { StageProps } from "../../shell/parts";
-import { layOut, pathOf, type Profile, type Spot } from "./model";
+import { labelPlace, layOut, pathOf, type Profile, type Spot } from "./model";
 
 const LEFT = 64;
 const TALL = 76;
@@ -90,13 +90,13 @@ function Chart({ profile, back, levels, width, select, tell }: ChartProps) {
         <Line spots={up.spots} tone="there" select={select} tell={tell} />
       </g>
       <line x1="0" x2={width} y1={water} y2={water} className="stroke-base-content/50" strokeDasharray="2 3" />
-      <text x="0" y={water - 4} className="fill-base-content text-[10px] opacity-60">
-        there ↑
+      <text x="0" y={HEAD - 19} className="fill-base-content text-[11px] font-semibold">
+        there
       </text>
       {down ? (
         <g transform={`translate(${LEFT} ${water + 12})`}>
-          <text x={-LEFT} y="0" className="fill-base-content text-[10px] opacity-60">
-            back ↓
+          <text x={-LEFT} y={TALL + 4} className="fill-base-content text-[11px] font-semibold">
+            back
           </text>
           <Bands bands={down.bands} height={TALL + 8} label={null} />
           <Line spots={down.spots.map((s) => ({ ...s, y: TALL - s.y }))} tone="back" select={select} tell={tell} />
@@ -167,9 +167,7 @@ function Line({ spots, tone, select, tell }: { spots: Spot[]; tone: "there" | "b
             )}
             {(s.point.stage !== "cable" || s.point.stopped) && (
               <text
-                x={s.x}
-                y={s.y + (tone === "back" || labelBelow(spots, k) ? 15 : -8)}
-                textAnchor="middle"
+                {...labelPlace(spots, k)}
                 className={`text-[10.5px] ${s.point.stopped ? "fill-error font-semibold" : "fill-base-content opacity-80"}`}
               >
                 {s.point.label}
@@ -180,11 +178,4 @@ function Line({ spots, tone, select, tell }: { spots: Spot[]; tone: "there" | "b
       ))}
     </>
   );
-}
-
-/** A label goes under a valley and over a hill, so that it does not lie on the line. */
-function labelBelow(spots: Spot[], k: number): boolean {
-  const here = spots[k]?.y ?? 0;
-  const near = [spots[k - 1]?.y, spots[k + 1]?.y].filter((y) => y !== undefined);
-  return near.length > 0 && near.every((y) => y <= here) && near.some((y) => y < here);
 }
