@@ -5,14 +5,14 @@ from __future__ import annotations
 from itertools import islice
 
 import numpy as np
-from hypothesis import HealthCheck, given, note, settings
+from hypothesis import given, note, settings
 
 from anabasis.climb import Climb
 from anabasis.design import parse_design
 from anabasis.reach import walk
 from tests.sites import Tree, sites
 
-LAW = settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+LAW = settings(max_examples=60)
 
 
 @LAW

@@ -101,11 +101,8 @@ def _own_name(tree: Tree, steps: list[str], value: Any) -> str:
 
 def item(design: Design, tree: Tree, pointer: str) -> Item:
     """Return the thing a pointer leads to or into. Raises UnknownPlace where it leads nowhere."""
-    missing = object()
-    if pointer and jsonpointer.resolve_pointer(tree, pointer, missing) is missing:
-        steps = pointer.rsplit("/", 1)  # a key left out stands for its default
-        if len(steps) < 2 or jsonpointer.resolve_pointer(tree, steps[0], missing) is missing:
-            raise UnknownPlace([Problem(pointer, "nothing is there")])
+    if not _leads_somewhere(tree, pointer):
+        raise UnknownPlace([Problem(pointer, "nothing is there")])
     here = thing_at(tree, pointer)
     links = uses(design)
     down = dict.fromkeys(u.target for u in links if (u.source + "/").startswith(here + "/")) if here else {}
@@ -122,6 +119,17 @@ def item(design: Design, tree: Tree, pointer: str) -> Item:
         [link(tree, p) for p in down if not (p + "/").startswith(here + "/")],
         [link(tree, p) for p in outside_it],
     )
+
+
+def _leads_somewhere(tree: Tree, pointer: str) -> bool:
+    """Tell whether a pointer leads to a value, or to a key left out, which stands for its default."""
+    missing = object()
+    try:
+        if jsonpointer.resolve_pointer(tree, pointer, missing) is not missing:
+            return True
+        return isinstance(jsonpointer.resolve_pointer(tree, pointer.rpartition("/")[0], missing), dict)
+    except jsonpointer.JsonPointerException:
+        return False
 
 
 def all_links(tree: Tree) -> list[Link]:

@@ -40,7 +40,12 @@ def _islands(site: Site) -> Iterator[Finding]:
             yield Finding("island", f"{text}.", (first.pointer,))
             continue
         why = why_apart(site.fabric, first.taps[0], second.taps[0])
-        yield Finding("island", f"{text}: {why.reason}.", (why.pointer, first.pointer), mend_of(site.design, why))
+        yield Finding(
+            "island",
+            f"{text}: {why.reason}.",
+            (why.pointer, first.pointer),
+            mend_of(site.design, why, first.taps[0], second.taps[0]),
+        )
 
 
 def _pvid(port: LinkPort) -> Iterator[Finding]:

@@ -1,17 +1,37 @@
-"""Edits that mend what a break names: the port that lacks a VLAN, the table that lacks it, the switch that is off."""
+"""Edits that mend what a break names: the port that lacks a VLAN, the switch that is off. Each is tried before it is offered."""
 
 from __future__ import annotations
 
-from anabasis.design import Design, Patch, set_membership
-from anabasis.fabric import Break
+from collections.abc import Iterator
+
+from anabasis.design import Design, Patch, apply, set_membership
+from anabasis.errors import InputRefused
+from anabasis.fabric import Break, Tap, build_fabric
 
 
-def mend_of(design: Design, obstacle: Break) -> Patch | None:
-    """Return the one edit that takes an obstacle away, or None where it takes more than one, or a person's judgement."""
-    if obstacle.port is not None and obstacle.vlan is not None:
-        port = obstacle.port
-        raw = design.model_dump(mode="json", by_alias=True, exclude_unset=True)
-        return set_membership(raw, port.device, port.settings.name, obstacle.vlan, "tagged")
-    if obstacle.pointer.endswith("/enabled"):
-        return [{"op": "replace", "path": obstacle.pointer, "value": True}]
+def mend_of(design: Design, obstacle: Break, start: Tap, goal: Tap) -> Patch | None:
+    """Return the one edit after which frames pass from `start` to `goal`, or None where it takes more than one.
+
+    Cost: one fabric built anew a candidate, of which there are two at most.
+    """
+    raw = design.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    for patch in _candidates(raw, obstacle):
+        try:
+            _, mended = apply(raw, patch)
+        except InputRefused:
+            continue
+        fabric = build_fabric(mended)
+        taps = {(t.box, t.name, t.form): t for t in fabric.taps}
+        ends = taps.get((start.box, start.name, start.form)), taps.get((goal.box, goal.name, goal.form))
+        if ends[0] and ends[1] and fabric.delivers(ends[0], ends[1]) and fabric.delivers(ends[1], ends[0]):
+            return patch
     return None
+
+
+def _candidates(raw: dict[str, object], obstacle: Break) -> Iterator[Patch]:
+    port = obstacle.port
+    if port is not None and obstacle.vlan is not None:
+        yield set_membership(raw, port.device, port.settings.name, obstacle.vlan, "tagged")
+        yield set_membership(raw, port.device, port.settings.name, obstacle.vlan, "untagged")
+    elif obstacle.pointer.endswith("/enabled"):
+        yield [{"op": "replace", "path": obstacle.pointer, "value": True}]

@@ -82,16 +82,16 @@ def _attachments(segment: Segment) -> set[tuple[str, str, int, bool]]:
 
 
 def _pieces(before: Sweep, after: Sweep) -> list[_Piece]:
+    """Match segments by attachments, what is left by name; segments in which nothing stands are left out."""
     olds, news = before.site.segments.all, after.site.segments.all
     home = {at: k for k, s in enumerate(olds) for at in _attachments(s)}
     shared: list[tuple[int | None, int | None]] = []
     for now, segment in enumerate(news):
-        met = dict.fromkeys(home[at] for at in sorted(_attachments(segment)) if at in home)
-        if not met and segment.name in before.site.segments.by_name:
-            met = {before.site.segments.by_name[segment.name]: None}
-        shared += [(then, now) for then in met] or [(None, now)]
-    kept = {then for then, _ in shared}
-    shared += [(then, None) for then in range(len(olds)) if then not in kept]
+        shared += [(then, now) for then in sorted({home[at] for at in _attachments(segment) if at in home})]
+    kept = {then for then, _ in shared}, {now for _, now in shared}
+    lone = {s.name: k for k, s in enumerate(olds) if s.taps and k not in kept[0]}
+    shared += [(lone.pop(s.name, None), k) for k, s in enumerate(news) if s.taps and k not in kept[1]]
+    shared += [(then, None) for then in lone.values()]
     makers = Counter(now for _, now in shared)
     return [
         _Piece(
@@ -136,4 +136,6 @@ def _regroups(links: list[tuple[int | None, int | None]], wholes: Sweep, parts: 
         if whole is not None and part is not None:
             of.setdefault(whole, []).append(part)
     names, others = wholes.site.segments.all, parts.site.segments.all
-    return tuple(Regroup(names[w].name, tuple(others[p].name for p in ps)) for w, ps in of.items() if len(ps) > 1)
+    return tuple(
+        Regroup(names[w].name, tuple(others[p].name for p in sorted(ps))) for w, ps in of.items() if len(ps) > 1
+    )

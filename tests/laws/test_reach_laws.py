@@ -1,0 +1,116 @@
+"""Laws of reach: what an edit may do to it, whatever the site."""
+
+from __future__ import annotations
+
+import ast
+import copy
+from collections import Counter
+
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from anabasis.climb import Climb
+from anabasis.design import apply, parse_design
+from anabasis.design.edits import patched
+from anabasis.reach import Consequences
+from tests.sites import VLANS, Tree, access, sites, trunk
+
+LAW = settings(max_examples=40)
+
+
+def climbed(tree: Tree) -> Climb:
+    """Return the climb of a tree."""
+    return Climb(parse_design(tree))
+
+
+@LAW
+@given(sites())
+def test_a_permit_added_never_closes_a_flow(tree: Tree) -> None:
+    """A rule that permits everything, put on top, only opens."""
+    firewalls = [d for d in tree["devices"] if d["kind"] == "firewall"]
+    assume(firewalls)
+    more = copy.deepcopy(tree)
+    device = next(d for d in more["devices"] if d["kind"] == "firewall")
+    device["rules"].insert(0, {"name": "added", "from": ["any"], "to": ["any"], "action": "permit"})
+    changed = climbed(more).consequences_since(climbed(tree))
+    assert not changed.closed
+    assert not changed.changed
+
+
+@LAW
+@given(sites())
+def test_renaming_changes_no_verdict(tree: Tree) -> None:
+    """New names for VLANs, devices and rules, everywhere they are used, give the same verdicts (segments sort by name, so pairs may come in another order)."""
+    text = repr(tree)
+    names = {"'sw0": "'north", "'sw1": "'middle", "'sw2": "'south", "'v11'": "'anemone'", "'r0'": "'first'"}
+    for old, new in names.items():
+        text = text.replace(old, new)
+    renamed: Tree = ast.literal_eval(text)
+    before, after = climbed(tree), climbed(renamed)
+    tallies = [Counter((v.verdict, v.layer) for v in c.verdicts().all) for c in (before, after)]
+    assert tallies[0] == tallies[1]
+
+
+@LAW
+@given(sites())
+def test_consequences_mirror(tree: Tree) -> None:
+    """What an edit closes, its inverse opens: pair for pair and flow for flow."""
+    first = tree["devices"][0]["ports"][0]
+    before, after = climbed(tree), None
+    patch = [{"op": "add", "path": "/devices/0/ports/0/enabled", "value": not first.get("enabled", True)}]
+    after = Climb(apply(tree, patch)[1])
+    there, back = after.consequences_since(before), before.consequences_since(after)
+    assert flows(there, "opened", "gained") == flows(back, "closed", "lost")
+    assert flows(there, "closed", "lost") == flows(back, "opened", "gained")
+    assert {(r.whole, r.parts) for r in there.split} == {(r.whole, r.parts) for r in back.joined}
+
+
+def flows(consequences: Consequences, kind: str, side: str) -> set[tuple[str, str, str]]:
+    """Return what was gained or lost, pair by pair."""
+    return {(c.source, c.target, str(getattr(c, side))) for c in getattr(consequences, kind)}
+
+
+@LAW
+@given(sites())
+def test_no_edit_no_consequences(tree: Tree) -> None:
+    """Two climbs of one design differ in nothing."""
+    assert not climbed(tree).consequences_since(climbed(tree))
+
+
+@LAW
+@given(sites(), st.sampled_from(VLANS))
+def test_a_cable_added_never_splits_a_segment(tree: Tree, vlan: int) -> None:
+    """A new cable between two switches joins at most; ports that shared a segment still do."""
+    switches = [d for d in tree["devices"] if d["kind"] == "switch"]
+    assume(len(switches) > 1)
+    more = copy.deepcopy(tree)
+    one, two = (next(d for d in more["devices"] if d["name"] == s["name"]) for s in (switches[0], switches[-1]))
+    one["ports"].append(trunk("new", *VLANS))
+    two["ports"].append(access("new", vlan))
+    unplugged = climbed(more)
+    more["cables"].append([f"{one['name']}:new", f"{two['name']}:new"])
+    plugged = climbed(more)
+    ports = {label for s in plugged.site.segments.all for label in s.labels}
+    for segment in unplugged.site.segments.all:
+        # only ports that carry one VLAN, so that a label stands for one attachment
+        mine = {x for x in segment.labels if x in ports and not x.endswith(":new") and _single(unplugged, x)}
+        homes = {s.name for s in plugged.site.segments.all if s.kind != "outside" and mine & set(s.labels)}
+        assert segment.kind == "outside" or len(homes) <= 1
+
+
+def _single(climb: Climb, label: str) -> bool:
+    return sum(label in s.labels for s in climb.site.segments.all) == 1
+
+
+@LAW
+@given(sites())
+def test_every_mend_applies_and_leaves_a_valid_design(tree: Tree) -> None:
+    """The edit a finding offers can be made, and its finding is gone afterwards."""
+    climb = climbed(tree)
+    for finding in climb.findings:
+        assert finding.sentence.endswith(".")
+        for pointer in finding.pointers:
+            assert pointer.startswith("/")
+        if finding.mend:
+            mended = climbed(patched(tree, finding.mend))
+            assert finding.sentence not in [f.sentence for f in mended.findings]
