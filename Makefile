@@ -1,7 +1,7 @@
 # One verb each. `make` alone lists them.
 SHELL := /bin/bash
 .DEFAULT_GOAL := help
-.PHONY: help setup start test demo lint bench shots check-drift
+.PHONY: help setup start test demo lint bench shots published
 
 help:          ## list the verbs
 	@grep -hE '^[a-z-]+: .*## ' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /  make \1\t/' | expand -t 18
@@ -28,3 +28,9 @@ bench: setup   ## measure, as ratios in one run
 shots:         ## take the pictures of docs/screenshots from the demo
 	@$(MAKE) --no-print-directory setup BROWSER=1
 	@.venv/bin/python ops/shots.py
+
+published: setup ## write again what is generated: the schema, the findings, the API and its types
+	@.venv/bin/anabasis schema > docs/design.schema.json
+	@.venv/bin/anabasis schema --findings > docs/findings.md
+	@.venv/bin/anabasis openapi > web/src/api/openapi.json
+	@cd web && PATH="$$PWD/../.venv/node/bin:$$PATH" npm run --silent api

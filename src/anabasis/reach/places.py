@@ -106,7 +106,7 @@ def _at_address(site: Site, address: Address) -> Place:
     for interface in site.net.interfaces:
         if interface.holds(address):
             return own_place(site, interface, address)
-    groups = [g for g in site.net.hosts if g.holds(address)]
+    groups = [g for g in site.net.hosts if g.holds(address) and _may_have(site, g, address)]
     groups.sort(key=lambda g: (g.endpoint is None, -g.subnet.prefixlen, g.gateway is None, g.segment))
     place = host_place(site, groups[0], address) if groups else None
     if place is None:
@@ -114,13 +114,17 @@ def _at_address(site: Site, address: Address) -> Place:
             [
                 Problem(
                     "",
-                    "no subnet of the design holds this address",
+                    "no host of any subnet can have this address",
                     str(address),
                     ", ".join(sorted({n for s in site.segments.all for n in s.subnets})),
                 )
             ]
         )
     return place
+
+
+def _may_have(site: Site, group: HostGroup, address: Address) -> bool:
+    return any(low <= int(address) <= high for low, high in site.net.host_spans(group))
 
 
 def _at_device(site: Site, text: str) -> list[Place]:

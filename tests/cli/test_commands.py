@@ -1,0 +1,123 @@
+"""The command line as a script sees it: JSON on standard output, one clear line of refusal, exit status."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from anabasis.design import Loaded, apply, dump_json, dump_yaml, set_membership
+from tests.conftest import DEMO
+
+TOOL = Path(sys.executable).parent / "anabasis"
+
+
+def run(*arguments: str) -> tuple[int, str, str]:
+    """Run a command; return status, output, errors."""
+    done = subprocess.run([TOOL, *arguments], capture_output=True, text=True, check=False)
+    return done.returncode, done.stdout, done.stderr
+
+
+def answer(*arguments: str) -> Any:
+    """Return the JSON a command prints, and nothing else there."""
+    status, out, err = run(*arguments, "--json")
+    assert status in (0, 1), err
+    return json.loads(out)
+
+
+PROMISED: list[tuple[tuple[str, ...], set[str]]] = [
+    (("segments",), {"name", "subnets", "vlans", "ports", "domain"}),
+    (("interfaces",), {"device", "interface", "mode", "up", "reason", "addresses", "vrf", "zone"}),
+    (("routes",), {"device", "vrf", "to", "via", "interface", "origin", "active", "reason"}),
+]
+
+
+@pytest.mark.parametrize(("command", "keys"), PROMISED)
+def test_lists_have_the_promised_keys(command: tuple[str, ...], keys: set[str]) -> None:
+    """And every value is plain JSON."""
+    rows = answer(*command, str(DEMO))
+    assert rows
+    assert all(keys <= row.keys() for row in rows)
+
+
+def test_segments_name_ports_by_unit() -> None:
+    """A firewall's attachments are those of its active unit."""
+    rows = {r["name"]: r for r in answer("segments", str(DEMO))}
+    assert "gate-a:hall.130" in rows["keepers"]["ports"]
+    assert {"device": "tank-sw", "vlan": 130} in rows["keepers"]["vlans"]
+
+
+def test_reach() -> None:
+    """Every ordered pair of different segments, each with its exact flows."""
+    found = answer("reach", str(DEMO), "--service", "tcp/443")
+    count = len(found["segments"])
+    assert len(found["pairs"]) == count * (count - 1)
+    pairs = {(p["from"], p["to"]): p for p in found["pairs"]}
+    assert pairs["keepers", "life-support"]["verdict"] == "all"
+    assert pairs["keepers", "life-support"]["flows"][0]["services"] == ["tcp/443"]
+    assert pairs["visitors", "life-support"] | {"flows": []} == pairs["visitors", "life-support"]
+    assert {"from", "to", "verdict", "layer", "reason", "decided_by", "flows"} <= pairs["visitors", "lab"].keys()
+    assert all(p["from"] != p["to"] for p in found["pairs"])
+    six = answer("reach", str(DEMO), "--family", "6")
+    assert {f["sources"][0] for p in six["pairs"] for f in p["flows"]} <= {
+        "fd64:0:0:110::/64",
+        "fd64:0:0:130::/64",
+        "::/0",
+    }
+
+
+def test_walk_says_by_its_status_whether_it_holds() -> None:
+    """0 delivered, 1 stopped; the way back has the same keys."""
+    status, out, _ = run("walk", str(DEMO), "--from", "keepers", "--to", "pump-ctl", "--service", "pump-bus", "--json")
+    found = json.loads(out)
+    assert (status, found["outcome"]) == (0, "delivered")
+    assert found["way_back"].keys() == found.keys()
+    assert {"device", "stage", "text", "pointer"} <= found["hops"][0].keys()
+    status, out, _ = run("walk", str(DEMO), "--from", "visitors", "--to", "pump-ctl", "--service", "ping", "--json")
+    assert (status, json.loads(out)["layer"]) == (1, "rule")
+
+
+def test_findings_status(tmp_path: Path, demo: Loaded) -> None:
+    """0 where nothing breaks, 1 where something does; the mend is a patch that applies."""
+    assert run("findings", str(DEMO))[0] == 0
+    patch = set_membership(demo.raw, "tank-sw", "across", 130, "none")
+    broken = apply(demo.raw, patch)[0]
+    for name, text in (("d.json", dump_json(broken)), ("d.yaml", dump_yaml(broken))):
+        (tmp_path / name).write_text(text, encoding="utf-8")
+        status, out, _ = run("findings", str(tmp_path / name), "--json")
+        finding = json.loads(out)[0]
+        assert (status, finding["code"], finding["severity"]) == (1, "island", "breaks")
+        assert apply(broken, finding["mend"])[0] == demo.raw
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (("segments", "nowhere.yaml"), "nowhere.yaml: cannot be opened"),
+        (("walk", str(DEMO), "--from", "keeper", "--to", "lab"), "did you mean 'keepers'"),
+        (("reach", str(DEMO), "--service", "tcp/99999"), "no such service"),
+        (("reach", str(DEMO), "--family", "5"), "4 or 6"),
+        (("reach",), "Missing argument"),
+        (("frobnicate",), "No such command"),
+    ],
+)
+def test_wrong_calls(arguments: tuple[str, ...], said: str) -> None:
+    """Status 2, nothing on standard output, one clear message."""
+    status, out, err = run(*arguments)
+    assert (status, out) == (2, "")
+    assert said in err
+    assert "Traceback" not in err
+
+
+def test_tables_for_people() -> None:
+    """Every command prints a table without --json, and an unknown key in a file is refused with its place."""
+    for command in ("segments", "interfaces", "routes", "reach", "findings"):
+        status, out, _ = run(command, str(DEMO))
+        assert status == 0
+        assert out.strip()
+    status, out, _ = run("walk", str(DEMO), "--from", "keepers", "--to", "lab", "--service", "https")
+    assert "delivered" in out

@@ -1,0 +1,96 @@
+"""Findings: the sound demo has none; each mistake gives its own, with the edit that mends it where there is one."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from anabasis.climb import Climb
+from anabasis.design import Loaded, apply
+from anabasis.findings import CATALOGUE, Finding
+
+GATE, HALL, TANK, LAB = "/devices/4", "/devices/5", "/devices/6", "/devices/7"
+
+
+def put(path: str, value: object, op: str = "add") -> dict[str, object]:
+    """Return one operation."""
+    return {"op": op, "path": path, "value": value}
+
+
+MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
+    ("bundle-down", [put(f"{TANK}/lags/0/protocol", "static")], False),
+    ("bundle-short", [put(f"{HALL}/ports/8/enabled", False)], False),
+    ("island", [put(f"{TANK}/lags/0/tagged", [180], "replace")], True),
+    (
+        "merged",
+        [
+            put(f"{TANK}/lags/0/untagged", [120]),
+            put(f"{TANK}/lags/0/pvid", 120),
+            put(f"{HALL}/lags/0/untagged", [140]),
+            put(f"{HALL}/lags/0/pvid", 140),
+        ],
+        False,
+    ),
+    ("native-differs", [put(f"{TANK}/lags/0/pvid", 120), put(f"{HALL}/lags/0/pvid", 140)], False),
+    ("pvid-outside", [put(f"{TANK}/ports/0/pvid", 120, "replace")], False),
+    ("tag-one-sided", [put(f"{HALL}/lags/0/tagged", [130, 160, 180], "replace")], False),
+    ("interface-down", [put(f"{LAB}/ports/0/enabled", False)], False),
+    ("address-elsewhere", [put("/devices/8/addresses", ["10.64.120.20/24"], "replace")], False),
+    ("gateway-missing", [{"op": "remove", "path": f"{GATE}/lags/1/subinterfaces/2"}], False),
+    (
+        "gateway-choice",
+        [
+            put(f"{TANK}/routing", True),
+            put(f"{TANK}/vlan_interfaces", [{"vlan": 150, "addresses": ["10.64.150.2/24"]}]),
+        ],
+        False,
+    ),
+    ("route-inactive", [put(f"{GATE}/vrfs/0/routes/0/via", "198.51.100.77", "replace")], False),
+    ("zone-missing", [{"op": "remove", "path": f"{GATE}/lags/1/subinterfaces/0/zone"}], False),
+    ("zone-kind", [put(f"{GATE}/zones/2/kind", "inline", "replace")], True),
+    ("return-missing", [{"op": "remove", "path": f"{LAB}/vrfs/0/routes/0"}], False),
+    ("not-computed", [put(f"{GATE}/nat", [{"name": "hide", "source_to": "interface"}])], False),
+]
+
+
+def test_the_sound_demo_has_nothing_to_mend(climb: Climb) -> None:
+    """No finding at all."""
+    assert climb.findings == []
+    assert climb.begin_at is None
+
+
+@pytest.mark.parametrize(("code", "patch", "mendable"), MISTAKES, ids=[m[0] for m in MISTAKES])
+def test_each_mistake_is_found(demo: Loaded, code: str, patch: list[dict[str, Any]], mendable: bool) -> None:
+    """The finding names a place in the document; its mend takes it away."""
+    tree, design = apply(demo.raw, patch)
+    climb = Climb(design)
+    found = [f for f in climb.findings if f.code == code]
+    assert found, [f.code for f in climb.findings]
+    assert all(f.sentence.endswith(".") and f.pointers for f in found)
+    assert any(f.mend for f in found) == mendable
+    for finding in found:
+        if finding.mend:
+            mended = Climb(apply(tree, finding.mend)[1])
+            assert code not in [f.code for f in mended.findings]
+
+
+def test_every_code_is_tried_here() -> None:
+    """A new code needs a mistake above."""
+    assert {m[0] for m in MISTAKES} == set(CATALOGUE)
+
+
+def test_the_place_to_begin_is_the_lowest_that_breaks(demo: Loaded) -> None:
+    """With a bundle down and a zone of the wrong kind, one begins at the cables."""
+    patch = [put(f"{TANK}/lags/0/protocol", "static"), put(f"{GATE}/zones/2/kind", "inline", "replace")]
+    climb = Climb(apply(demo.raw, patch)[1])
+    assert climb.begin_at == "cabling"
+    assert climb.findings[0].code == "bundle-down"
+    stages = {s.name: (s.findings, s.breaks) for s in climb.stages}
+    assert stages["zones"] == (1, 1)
+
+
+def test_findings_as_json(demo: Loaded) -> None:
+    """The promised keys."""
+    finding = Finding("island", "x.", ("/vlans/0",))
+    assert {"code", "severity", "sentence", "pointers", "mend"} <= finding.as_dict().keys()

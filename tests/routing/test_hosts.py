@@ -1,0 +1,77 @@
+"""Hosts: which addresses they may have, and where they send what is not on their link."""
+
+from __future__ import annotations
+
+from ipaddress import ip_address
+from typing import Any
+
+from anabasis.climb import Climb
+from anabasis.routing import HostGroup, Network3
+from tests.sites import Tree, access, design_of, plan, switch, trunk
+
+
+def network(*interfaces: Tree, endpoint: Tree | None = None, routing: bool = True) -> Network3:
+    """Return a switch with a host port in VLAN 11, and VLAN interfaces of its own."""
+    devices = [switch("s", access("1", 11), access("2", 11), vlan_interfaces=list(interfaces), routing=routing)]
+    cables = []
+    if endpoint:
+        devices.append({"name": "host", "kind": "endpoint", **endpoint})
+        cables = [["s:1", "host:1"]]
+    return Climb(design_of(vlans=plan(11), devices=devices, cables=cables)).site.net
+
+
+def group(net: Network3, endpoint: str | None = None) -> HostGroup:
+    """Return the hosts of VLAN 11, or one endpoint."""
+    return next(g for g in net.hosts if g.endpoint == endpoint)
+
+
+GATE: dict[str, Any] = {"vlan": 11, "addresses": ["10.64.11.1/24"]}
+
+
+def test_the_only_interface_is_the_gateway() -> None:
+    """And no host has its address, the network's or the broadcast address."""
+    net = network(GATE)
+    assert group(net).gateway == ip_address("10.64.11.1")
+    base = int(ip_address("10.64.11.0"))
+    assert net.host_spans(group(net)) == [(base + 2, base + 254)]
+
+
+def test_a_management_address_is_no_gateway() -> None:
+    """Of a switch that does not route."""
+    found = group(network(GATE, routing=False))
+    assert found.gateway is None
+    assert "no device that routes" in found.reason
+
+
+def test_an_endpoint_uses_its_own_setting() -> None:
+    """Given gateways win; of a list, the one of the family."""
+    net = network(GATE, endpoint={"addresses": ["10.64.11.9/24"], "gateway": ["fd64::1", "10.64.11.7"]})
+    assert group(net, "host").gateway == ip_address("10.64.11.7")
+    assert group(net).gateway == ip_address("10.64.11.1")
+
+
+def test_an_endpoint_of_another_subnet_is_no_host_here() -> None:
+    """It is a finding instead."""
+    net = network(GATE, endpoint={"addresses": ["10.64.99.9/24"]})
+    assert [g.endpoint for g in net.hosts] == [None]
+
+
+def test_several_gateways_are_no_choice() -> None:
+    """Two devices that route in one subnet, and nothing says which."""
+    one = switch("s", access("1", 11), trunk("up", 11), routing=True, vlan_interfaces=[GATE])
+    two = switch("t", trunk("up", 11), routing=True, vlan_interfaces=[{"vlan": 11, "addresses": ["10.64.11.2/24"]}])
+    net = Climb(design_of(vlans=plan(11), devices=[one, two], cables=[["s:up", "t:up"]])).site.net
+    assert "several gateways" in group(net).reason
+
+
+def test_behind_an_outside(climb: Climb) -> None:
+    """Neither the design's own subnets nor private space are behind the internet."""
+    net = climb.site.net
+    spans = [s for g in net.hosts if g.behind == "internet" and g.subnet.version == 4 for s in net.host_spans(g)]
+
+    def behind(text: str) -> bool:
+        return any(low <= int(ip_address(text)) <= high for low, high in spans)
+
+    assert behind("192.0.2.200")
+    for inside in ("10.64.110.20", "10.99.0.1", "203.0.113.70", "198.51.100.2", "127.0.0.1", "224.0.0.5"):
+        assert not behind(inside), inside

@@ -1,0 +1,74 @@
+"""The house keeps its promises: doors, published files, documents."""
+
+from __future__ import annotations
+
+import importlib
+import json
+import pkgutil
+import re
+import subprocess
+import sys
+
+import pytest
+
+import anabasis
+from anabasis.design import json_schema
+from anabasis.findings import as_markdown
+from anabasis.server import create_app
+from tests.conftest import ROOT
+
+ROOMS = ("design", "fabric", "routing", "policy", "reach", "findings", "store", "server", "cli")
+
+
+@pytest.mark.parametrize("room", ROOMS)
+def test_every_door_opens(room: str) -> None:
+    """What a package lists is there, sorted out by hand and without private names."""
+    module = importlib.import_module(f"anabasis.{room}")
+    assert module.__doc__
+    for name in module.__all__:
+        assert hasattr(module, name)
+        assert not name.startswith("_")
+
+
+def test_every_module_says_what_it_is() -> None:
+    """One sentence at the top of each file."""
+    for found in pkgutil.walk_packages(anabasis.__path__, "anabasis."):
+        if "migrations" not in found.name:
+            assert importlib.import_module(found.name).__doc__, found.name
+
+
+@pytest.mark.parametrize(
+    ("path", "text"),
+    [("docs/design.schema.json", json_schema), ("docs/findings.md", as_markdown)],
+)
+def test_published_files_have_not_drifted(path: str, text: object) -> None:
+    """Written by `anabasis schema`, and as it would write them now."""
+    assert (ROOT / path).read_text(encoding="utf-8") == text(), "run `make published`"  # type: ignore[operator]
+
+
+def test_the_front_end_speaks_this_api() -> None:
+    """web/src/api/openapi.json is what the server describes."""
+    kept = json.loads((ROOT / "web/src/api/openapi.json").read_text(encoding="utf-8"))
+    assert kept == json.loads(json.dumps(create_app(None).openapi())), "run `make published`"  # type: ignore[arg-type]
+
+
+def test_links_in_documents_lead_somewhere() -> None:
+    """Every relative link of README and docs."""
+    for page in (ROOT / "README.md", *(ROOT / "docs").glob("*.md")):
+        for target in re.findall(r"\]\(([^)#:]+)(?:#[^)]*)?\)", page.read_text(encoding="utf-8")):
+            assert (page.parent / target).exists(), f"{page.name}: {target}"
+
+
+def test_the_command_line_needs_no_database_and_no_server() -> None:
+    """Asking for segments imports neither."""
+    code = "import sys, anabasis.cli; print([m for m in ('sqlalchemy', 'fastapi', 'psycopg') if m in sys.modules])"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "[]"
+
+
+def test_no_lock_file_names_a_host() -> None:
+    """Packages come from wherever the machine is told to look."""
+    for path in ("web/package-lock.json", "ops/constraints.txt"):
+        text = (ROOT / path).read_text(encoding="utf-8")
+        assert "resolved" not in text
+        assert "--index-url" not in text
