@@ -14,13 +14,13 @@ from uuid import uuid4
 import uvicorn
 
 ROOT = Path(__file__).resolve().parent.parent
-sys.path.insert(0, str(ROOT / "ops"))
+sys.path.insert(0, str(ROOT))
 
-from cluster import Cluster  # noqa: E402
 
 from anabasis.design import load_file  # noqa: E402
 from anabasis.server import create_app  # noqa: E402
 from anabasis.store import Store, connect, migrate  # noqa: E402
+from ops.cluster import Cluster  # noqa: E402
 
 FIRST_PORT = 8460
 DEMOS = ("tidewrack",)

@@ -1,0 +1,39 @@
+"""A headless Chromium, set up the one way the tests and the pictures need it."""
+
+from __future__ import annotations
+
+import tempfile
+
+from selenium import webdriver
+from selenium.webdriver.chrome.options import Options
+from selenium.webdriver.chrome.service import Service
+
+FLAGS = (
+    "--headless=new",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--disable-dev-shm-usage",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--hide-scrollbars",
+)
+
+
+def chromium(width: int = 1280, height: int = 800) -> webdriver.Chrome:
+    """Return a browser with a profile of its own and a window of exactly this size."""
+    options = Options()
+    options.binary_location = "/usr/bin/chromium"
+    for flag in (
+        *FLAGS,
+        f"--window-size={width},{height}",
+        f"--user-data-dir={tempfile.mkdtemp(prefix='anabasis-browser-')}",
+    ):
+        options.add_argument(flag)
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+    return driver

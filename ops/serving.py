@@ -1,0 +1,34 @@
+"""A server in a thread, over a store, on a free port: for the browser tests and the pictures."""
+
+from __future__ import annotations
+
+import socket
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import uvicorn
+
+from anabasis.server import create_app
+from anabasis.store import Store
+
+WEB = Path(__file__).resolve().parent.parent / "web" / "dist"
+
+
+@contextmanager
+def serving(store: Store) -> Iterator[str]:
+    """Serve until the block ends; yields the address."""
+    listener = socket.socket()
+    listener.bind(("127.0.0.1", 0))
+    server = uvicorn.Server(uvicorn.Config(create_app(store, web=WEB), log_level="warning"))
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
+    thread.start()
+    while not server.started:
+        time.sleep(0.02)
+    try:
+        yield f"http://127.0.0.1:{listener.getsockname()[1]}"
+    finally:
+        server.should_exit = True
+        thread.join(timeout=10)

@@ -1,0 +1,36 @@
+"""One browser and one server a session; each test gets the demo anew."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import pytest
+from selenium.webdriver import Chrome
+
+from anabasis.design import Loaded
+from anabasis.store import Store
+from ops.browser import chromium
+from ops.serving import serving
+from tests.browser.workbench import Workbench
+from tests.conftest import NOON
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Chrome]:
+    """Return a headless Chromium."""
+    driver = chromium()
+    yield driver
+    driver.quit()
+
+
+@pytest.fixture
+def bench(browser: Chrome, store: Store, demo: Loaded) -> Iterator[Workbench]:
+    """Return the workbench, open on the demo; a page that logged an error fails its test."""
+    store.create("tidewrack", demo.raw, NOON)
+    with serving(store) as address:
+        found = Workbench(browser, f"{address}/d/tidewrack")
+        found.open("reach")
+        yield found
+        errors = [e for e in browser.get_log("browser") if e["level"] == "SEVERE" and "404" not in e["message"]]
+        browser.get("about:blank")
+    assert not errors

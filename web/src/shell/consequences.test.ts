@@ -1,0 +1,21 @@
+import { expect, test } from "vitest";
+import type { Schemas } from "../api/client";
+import { shown } from "./consequences";
+
+const change = (kind: string, folded = false): Schemas["Change"] => ({ kind, source: "a", target: "b", now: ["a", "b"], gained: [], lost: [], folded });
+const nothing: Schemas["Consequences"] = { opened: [], closed: [], changed: [], split: [], joined: [] };
+
+test("nothing changed, nothing said", () => {
+  expect(shown(nothing)).toEqual([]);
+  expect(shown({ ...nothing, closed: [change("closed", true)] })).toEqual([]);
+});
+
+test("pairs are counted in words, transit pairs left out", () => {
+  const groups = shown({ ...nothing, opened: [change("opened")], closed: [change("closed"), change("closed"), change("closed", true)] });
+  expect(groups.map((g) => g.words)).toEqual(["1 pair opened", "2 pairs closed"]);
+});
+
+test("islands and joins are named", () => {
+  const groups = shown({ ...nothing, split: [{ whole: "keepers", parts: ["x", "y"] }], joined: [{ whole: "lab", parts: ["p", "q"] }] });
+  expect(groups.map((g) => g.words)).toEqual(["keepers fell into 2 islands", "p and q became one segment"]);
+});

@@ -1,0 +1,54 @@
+import { expect, test } from "vitest";
+import { cellWords, labelPlace, layOut, type Matrix, move, startsZone, tellingPair, zoneRuns } from "./model";
+
+const segment = (name: string, zone: string | null) => ({ name, zone, kind: "vlan", subnets: [], vlan_ids: [], island: false, pointer: "" });
+const cell = (verdict: string, tone: string, layer: string | null = null) => ({ verdict, tone, layer, reason: "because" });
+const matrix: Matrix = {
+  segments: [segment("a", "in"), segment("b", "in"), segment("c", null)],
+  cells: [
+    [null, cell("all", "open"), cell("some", "open", "rule")],
+    [cell("none", "closed", "rule"), null, cell("none", "apart", "gateway")],
+    [cell("none", "apart", "gateway"), cell("none", "apart", "gateway"), null],
+  ],
+};
+
+test("neighbours of one zone are one run", () => {
+  expect(zoneRuns(matrix)).toEqual([
+    { zone: "in", count: 2 },
+    { zone: null, count: 1 },
+  ]);
+  expect([0, 1, 2].map((k) => startsZone(matrix, k))).toEqual([false, false, true]);
+});
+
+test("with nothing chosen, what is broken comes first, else what passes in part", () => {
+  expect(tellingPair(matrix)).toEqual({ from: "a", to: "c" });
+  const broken = { ...matrix, cells: [...matrix.cells.slice(0, 2), [cell("none", "broken", "vlan"), null, null]] };
+  expect(tellingPair(broken)).toEqual({ from: "c", to: "a" });
+});
+
+test("a cell speaks", () => {
+  expect(cellWords("a", "b", cell("all", "open"))).toBe("a to b: everything passes");
+  expect(cellWords("a", "b", cell("none", "closed", "rule"))).toBe("a to b: nothing passes; stopped at layer rule: because");
+});
+
+test("arrows stay on the matrix", () => {
+  expect(move([0, 0], "ArrowUp", 3)).toEqual([0, 0]);
+  expect(move([0, 0], "ArrowRight", 3)).toEqual([0, 1]);
+  expect(move([0, 0], "x", 3)).toBeNull();
+});
+
+test("a way is laid out by hop and layer, the way back mirrored", () => {
+  const points = ["one", "two", "two", "three"].map((device, level) => ({ device, level, stage: "", text: "", label: "", pointer: "", stopped: false }));
+  const profile = { outcome: "", layer: null, reason: "", decided_by: [], points };
+  const there = layOut(profile, 400, 90, 4, false);
+  expect(there.spots.map((s) => s.x)).toEqual([50, 150, 250, 350]);
+  expect(there.spots.map((s) => Math.round(s.y))).toEqual([90, 60, 30, 0]);
+  expect(there.bands).toEqual([
+    { device: "one", from: 0, to: 100 },
+    { device: "two", from: 100, to: 300 },
+    { device: "three", from: 300, to: 400 },
+  ]);
+  expect(layOut(profile, 400, 90, 4, true).spots.map((s) => s.x)).toEqual([350, 250, 150, 50]);
+  expect(labelPlace(there.spots, 1)).toMatchObject({ textAnchor: "start" });
+  expect(labelPlace(there.spots, 3).y).toBeLessThan(0);
+});
