@@ -29,7 +29,7 @@ def test_break_an_uplink_see_it_named_and_undo(bench: Workbench) -> None:
     assert bench.find("[data-stopped]").get_dom_attribute("href") == "#/devices/6/lags/0"
     bench.find("[data-testid=verdict] button").click()
     bench.wait(lambda: "tank-sw across" in bench.find("aside").text)
-    bench.find("footer button:last-of-type").click()
+    bench.button("Undo").click()
     assert bench.says("9 pairs opened")
     assert bench.verdict("keepers", "life-support") == ("some", "rule")
     assert not any(c.get_attribute("data-layer") == "vlan" for c in bench.all("[data-pair]"))

@@ -22,7 +22,7 @@ export class Refusal extends Error {
   }
 }
 
-interface Outcome<T> {
+export interface Outcome<T> {
   data?: T;
   error?: unknown;
   response: Response;

@@ -1,5 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { http, type Patch, Refusal, type Schemas, unwrap } from "./client";
+import { http, type Outcome, type Patch, type Refusal, type Schemas, unwrap } from "./client";
 
 /** Everything of one design hangs under one key, so that one edit makes all of it stale at once. */
 export const keys = {
@@ -17,88 +17,51 @@ export function useDesigns() {
   return useQuery({ queryKey: keys.designs, queryFn: async () => unwrap(await http.GET("/api/designs")) });
 }
 
-export function useDraft(id: string) {
+/** Fetch one part of a design; the last answer stays on screen while a new one is fetched. `wanted` defaults to true. */
+function usePart<T>(id: string, part: unknown[], fetch: () => Promise<Outcome<T>>, wanted = true) {
   return useQuery({
-    queryKey: keys.part(id, "draft"),
-    queryFn: async () => unwrap(await http.GET("/api/designs/{design_id}/draft", { params: { path: { design_id: id } } })),
+    queryKey: keys.part(id, ...part),
+    queryFn: async () => unwrap(await fetch()),
+    enabled: wanted,
     placeholderData: keepPreviousData,
+    retry: false,
   });
+}
+
+const path = (id: string) => ({ path: { design_id: id } });
+
+export function useDraft(id: string) {
+  return usePart(id, ["draft"], () => http.GET("/api/designs/{design_id}/draft", { params: path(id) }));
 }
 
 export function useLastEdit(id: string) {
-  return useQuery({
-    queryKey: keys.part(id, "last-edit"),
-    queryFn: async () => unwrap(await http.GET("/api/designs/{design_id}/draft/last-edit", { params: { path: { design_id: id } } })),
-    placeholderData: keepPreviousData,
-  });
+  return usePart(id, ["last-edit"], () => http.GET("/api/designs/{design_id}/draft/last-edit", { params: path(id) }));
 }
 
 export function useClimb(id: string) {
-  return useQuery({
-    queryKey: keys.part(id, "climb"),
-    queryFn: async () => unwrap(await http.GET("/api/designs/{design_id}/views/climb", { params: { path: { design_id: id } } })),
-    placeholderData: keepPreviousData,
-  });
+  return usePart(id, ["climb"], () => http.GET("/api/designs/{design_id}/views/climb", { params: path(id) }));
 }
 
 export function useGrid(id: string) {
-  return useQuery({
-    queryKey: keys.part(id, "grid"),
-    queryFn: async () => unwrap(await http.GET("/api/designs/{design_id}/views/grid", { params: { path: { design_id: id } } })),
-    placeholderData: keepPreviousData,
-  });
+  return usePart(id, ["grid"], () => http.GET("/api/designs/{design_id}/views/grid", { params: path(id) }));
 }
 
-export function useNames(id: string, wanted: boolean) {
-  return useQuery({
-    queryKey: keys.part(id, "names"),
-    enabled: wanted,
-    queryFn: async () => unwrap(await http.GET("/api/designs/{design_id}/views/names", { params: { path: { design_id: id } } })),
-  });
+export function useNames(id: string) {
+  return usePart(id, ["names"], () => http.GET("/api/designs/{design_id}/views/names", { params: path(id) }));
 }
 
 export function useMatrix(id: string, question: Question, transits: boolean) {
-  return useQuery({
-    queryKey: keys.part(id, "matrix", question, transits),
-    queryFn: async () =>
-      unwrap(
-        await http.GET("/api/designs/{design_id}/views/matrix", {
-          params: { path: { design_id: id }, query: { ...asked(question), transits } },
-        }),
-      ),
-    placeholderData: keepPreviousData,
-    retry: false,
-  });
+  const query = { ...asked(question), transits };
+  return usePart(id, ["matrix", query], () => http.GET("/api/designs/{design_id}/views/matrix", { params: { ...path(id), query } }));
 }
 
 export function usePair(id: string, pair: { from: string; to: string } | null, question: Question, passing: boolean) {
-  return useQuery({
-    queryKey: keys.part(id, "pair", pair, question, passing),
-    enabled: pair !== null,
-    queryFn: async () =>
-      unwrap(
-        await http.GET("/api/designs/{design_id}/views/pair", {
-          params: { path: { design_id: id }, query: { source: pair?.from ?? "", target: pair?.to ?? "", ...asked(question), passing } },
-        }),
-      ),
-    placeholderData: keepPreviousData,
-    retry: false,
-  });
+  const query = { source: pair?.from ?? "", target: pair?.to ?? "", ...asked(question), passing };
+  return usePart(id, ["pair", query], () => http.GET("/api/designs/{design_id}/views/pair", { params: { ...path(id), query } }), pair !== null);
 }
 
-export function useItem(id: string, pointer: string | null) {
-  return useQuery({
-    queryKey: keys.part(id, "item", pointer),
-    enabled: pointer !== null,
-    queryFn: async () =>
-      unwrap(
-        await http.GET("/api/designs/{design_id}/views/item", {
-          params: { path: { design_id: id }, query: { pointer: pointer ?? "" } },
-        }),
-      ),
-    placeholderData: keepPreviousData,
-    retry: false,
-  });
+export function useItem(id: string, pointer: string) {
+  return usePart(id, ["item", pointer], () => http.GET("/api/designs/{design_id}/views/item", { params: { ...path(id), query: { pointer } } }));
 }
 
 function asked(question: Question) {

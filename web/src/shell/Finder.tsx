@@ -12,7 +12,7 @@ interface Props {
 
 /** One key, a few letters, and one is there: any named thing, and any pair of segments. */
 export function Finder({ design, go, select, onClose }: Props) {
-  const names = useNames(design, true);
+  const names = useNames(design);
   const matrix = useMatrix(design, { service: null, family: null }, false);
   const segments = matrix.data?.segments.map((s) => s.name) ?? [];
   const pairs = segments.flatMap((from) => segments.filter((to) => to !== from).map((to) => ({ from, to })));

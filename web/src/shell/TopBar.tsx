@@ -1,5 +1,5 @@
 import { Moon, Redo2, Search, Sun, Undo2 } from "lucide-react";
-import type { Dispatch } from "react";
+import type { Dispatch, ReactNode } from "react";
 import type { Schemas } from "../api/client";
 import { useDesigns, type useChange } from "../api/queries";
 import type { Place } from "./place";
@@ -53,43 +53,35 @@ export function TopBar({ design, draft, change, shell, dispatch, go }: Props) {
         <kbd className="font-mono text-[11px]">/</kbd>
       </button>
       <span className="flex-1" />
-      <button
-        type="button"
-        className="btn btn-ghost btn-sm btn-square"
-        aria-label="Undo"
-        title="Undo (Ctrl Z)"
-        disabled={!draft?.can_undo || change.isPending}
-        onClick={() => change.mutate({ kind: "undo" })}
-      >
+      <Tool label="Undo" hint="Undo (Ctrl Z)" off={!draft?.can_undo || change.isPending} act={() => change.mutate({ kind: "undo" })}>
         <Undo2 size={16} />
-      </button>
-      <button
-        type="button"
-        className="btn btn-ghost btn-sm btn-square"
-        aria-label="Redo"
-        title="Redo (Ctrl Shift Z)"
-        disabled={!draft?.can_redo || change.isPending}
-        onClick={() => change.mutate({ kind: "redo" })}
-      >
+      </Tool>
+      <Tool label="Redo" hint="Redo (Ctrl Shift Z)" off={!draft?.can_redo || change.isPending} act={() => change.mutate({ kind: "redo" })}>
         <Redo2 size={16} />
-      </button>
-      <button
-        type="button"
-        className="btn btn-ghost btn-sm btn-square"
-        aria-label={shell.theme === "tidelight" ? "Dark theme" : "Light theme"}
-        title="Light or dark (d)"
-        onClick={() => dispatch({ type: "theme-turned" })}
-      >
+      </Tool>
+      <Tool label={shell.theme === "tidelight" ? "Dark theme" : "Light theme"} hint="Light or dark (d)" act={() => dispatch({ type: "theme-turned" })}>
         {shell.theme === "tidelight" ? <Moon size={16} /> : <Sun size={16} />}
-      </button>
-      <button
-        type="button"
-        className="btn btn-ghost btn-sm btn-square font-mono"
-        aria-label="Keyboard shortcuts"
-        onClick={() => dispatch({ type: "overlay-opened", overlay: "shortcuts" })}
-      >
-        ?
-      </button>
+      </Tool>
+      <Tool label="Keyboard shortcuts" hint="Keyboard shortcuts (?)" act={() => dispatch({ type: "overlay-opened", overlay: "shortcuts" })}>
+        <span className="font-mono">?</span>
+      </Tool>
     </header>
+  );
+}
+
+interface ToolProps {
+  label: string;
+  hint: string;
+  /** Defaults to false. */
+  off?: boolean;
+  act: () => void;
+  children: ReactNode;
+}
+
+function Tool({ label, hint, off = false, act, children }: ToolProps) {
+  return (
+    <button type="button" className="btn btn-ghost btn-sm btn-square" aria-label={label} title={hint} disabled={off} onClick={act}>
+      {children}
+    </button>
   );
 }

@@ -167,7 +167,7 @@ function Line({ spots, tone, select, tell }: { spots: Spot[]; tone: "there" | "b
             )}
             {(s.point.stage !== "cable" || s.point.stopped) && (
               <text
-                {...labelPlace(spots, k)}
+                {...labelPlace(spots, k, tone === "back")}
                 className={`text-[10.5px] ${s.point.stopped ? "fill-error font-semibold" : "fill-base-content opacity-80"}`}
               >
                 {s.point.label}

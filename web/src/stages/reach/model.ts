@@ -85,14 +85,14 @@ export function layOut(profile: Profile, width: number, height: number, levels: 
 }
 
 /** Where the label of a point goes so that it does not lie on the line: over a hill, under a valley, beside a slope. */
-export function labelPlace(spots: Spot[], k: number): { x: number; y: number; textAnchor: "start" | "middle" } {
+export function labelPlace(spots: Spot[], k: number, mirrored = false): { x: number; y: number; textAnchor: "start" | "middle" } {
   const here = spots[k] ?? { x: 0, y: 0 };
   const near = [spots[k - 1], spots[k + 1]].filter((s) => s !== undefined);
   const left = near.find((s) => s.x < here.x)?.y ?? here.y;
   const right = near.find((s) => s.x > here.x)?.y ?? here.y;
   if (left > here.y && right < here.y) return { x: here.x + 7, y: here.y + 11, textAnchor: "start" };
   if (left < here.y && right > here.y) return { x: here.x + 7, y: here.y - 3, textAnchor: "start" };
-  const below = left < here.y || right < here.y;
+  const below = left < here.y || right < here.y || (mirrored && left === here.y && right === here.y);
   return { x: here.x, y: here.y + (below ? 15 : -8), textAnchor: "middle" };
 }
 
