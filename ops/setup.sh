@@ -5,6 +5,10 @@ cd "$(dirname "$0")/.."
 say() { printf '\033[1m· %s\033[0m\n' "$*" >&2; }
 root() { if [ "$(id -u)" = 0 ]; then "$@"; else sudo "$@"; fi; }
 
+mkdir -p .stamps
+exec 9>.stamps/lock
+flock 9 # two verbs at once must not install over each other
+
 # ---- Debian packages ------------------------------------------------------------------------------------------------
 missing=()
 ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || missing+=(postgresql)
@@ -41,7 +45,6 @@ if [ ${#missing[@]} -gt 0 ]; then
 fi
 
 # ---- Python ---------------------------------------------------------------------------------------------------------
-mkdir -p .stamps
 want=$(cat pyproject.toml ops/constraints.txt | sha256sum)
 if [ ! -x .venv/bin/anabasis ] || [ "$(cat .stamps/python 2>/dev/null)" != "$want" ]; then
   say "Making .venv"

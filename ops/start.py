@@ -7,23 +7,15 @@ import hashlib
 import os
 import socket
 import sys
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from pathlib import Path
 from uuid import uuid4
 
-import uvicorn
-
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
 
-
-from anabasis.design import load_file  # noqa: E402
-from anabasis.server import create_app  # noqa: E402
-from anabasis.store import Store, connect, migrate  # noqa: E402
 from ops.cluster import Cluster  # noqa: E402
-
-FIRST_PORT = 8460
-DEMOS = ("tidewrack",)
 
 
 def state_folder() -> Path:
@@ -31,6 +23,23 @@ def state_folder() -> Path:
     if os.geteuid() == 0:
         return Path("/var/lib/anabasis") / hashlib.sha256(str(ROOT).encode()).hexdigest()[:12]
     return ROOT / ".state"
+
+
+STATE = state_folder()
+STATE.mkdir(parents=True, exist_ok=True)
+USERS = (STATE / "users.lock").open("w")
+fcntl.flock(USERS, fcntl.LOCK_SH)
+CLUSTER = Cluster(STATE)
+WAKING = ThreadPoolExecutor(1).submit(CLUSTER.start)  # while the rest is imported, which takes as long
+
+import uvicorn  # noqa: E402
+
+from anabasis.design import load_file  # noqa: E402
+from anabasis.server import create_app  # noqa: E402
+from anabasis.store import Store, connect, migrate  # noqa: E402
+
+FIRST_PORT = 8460
+DEMOS = ("tidewrack",)
 
 
 def listen() -> socket.socket:
@@ -65,39 +74,40 @@ class Server(uvicorn.Server):
             print(f"Anabasis is at http://127.0.0.1:{sockets[0].getsockname()[1]}  (Ctrl-C stops it)", flush=True)
 
 
-def main() -> None:
-    """Start, serve, stop."""
-    folder = state_folder()
-    folder.mkdir(parents=True, exist_ok=True)
-    with (folder / "users.lock").open("w") as users:
-        fcntl.flock(users, fcntl.LOCK_SH)
-        cluster = Cluster(folder)
-        cluster.start()
-        engine = connect(cluster.url)
-        try:
-            migrate(engine)
-            store = Store(engine)
-            load_demos(store)
-            app = create_app(store, web=ROOT / "web" / "dist")
-            listener = listen()
-            config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3)
-            Server(config).run(sockets=[listener])
-        except KeyboardInterrupt:
-            pass
-        finally:
-            engine.dispose()
-            if _last(users):
-                cluster.stop()
-            print("Stopped.", flush=True)
+def serve() -> None:
+    """Serve until Ctrl-C."""
+    engine = connect(CLUSTER.url)
+    try:
+        migrate(engine)
+        store = Store(engine)
+        load_demos(store)
+        app = create_app(store, web=ROOT / "web" / "dist")
+        config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3)
+        Server(config).run(sockets=[listen()])
+    finally:
+        engine.dispose()
 
 
-def _last(users: object) -> bool:
+def last_user() -> bool:
     """Tell whether no other server of this checkout uses the cluster."""
     try:
-        fcntl.flock(users, fcntl.LOCK_EX | fcntl.LOCK_NB)  # type: ignore[arg-type]
+        fcntl.flock(USERS, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except OSError:
         return False
     return True
+
+
+def main() -> None:
+    """Start, serve, stop."""
+    try:
+        WAKING.result()
+        serve()
+    except KeyboardInterrupt:
+        pass
+    finally:
+        if last_user():
+            CLUSTER.stop()
+        print("Stopped.", flush=True)
 
 
 if __name__ == "__main__":

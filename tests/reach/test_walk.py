@@ -10,6 +10,7 @@ from anabasis.climb import Climb
 from anabasis.design import Loaded, apply, set_membership
 from anabasis.errors import UnknownPlace
 from anabasis.reach import Walk
+from tests.sites import design_of
 
 GATE, HALL, TANK, LAB = "/devices/4", "/devices/5", "/devices/6", "/devices/7"
 
@@ -119,6 +120,16 @@ def test_a_reply_around_the_firewall_is_asymmetric(demo: Loaded) -> None:
     found: Walk = edited(demo, *leg).walk("desk-7", "lab-server", "https")
     assert (found.outcome, found.layer) == ("stopped", "return")
     assert "asymmetric" in found.reason
+
+
+def test_a_name_that_looks_like_an_address_is_a_name() -> None:
+    """A router called `a` and its port 1, written `a:1`, are no IPv6 address."""
+    routers = [
+        {"name": n, "kind": "router", "ports": [{"name": "1", "addresses": [f"10.0.0.{k}/31"]}]}
+        for k, n in enumerate("ab")
+    ]
+    found = Climb(design_of(devices=routers, cables=[["a:1", "b:1"]])).walk("a:1", "10.0.0.1", "ping")
+    assert found.outcome == "answered"
 
 
 def test_a_routing_loop_ends(demo: Loaded) -> None:

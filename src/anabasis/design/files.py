@@ -106,7 +106,7 @@ def parse_text(text: str, source: str = "") -> Any:
         where = f"line {mark.line + 1}, column {mark.column + 1}: " if mark else ""
         raise _unreadable(f"not YAML: {where}{error.problem}", source) from None
     except (yaml.YAMLError, ValueError, RecursionError) as error:
-        raise _unreadable(f"not YAML: {error}", source) from None
+        raise _unreadable(f"not YAML: {str(error).splitlines()[0]}", source) from None
 
 
 def _plain(value: Any) -> Any:

@@ -66,11 +66,11 @@ def find_place(site: Site, text: str) -> Candidate:
     """Return what a text names. Raises UnknownPlace with the nearest name."""
     if text in site.segments.by_name:
         return Candidate(tuple(_in_segment(site, site.segments.by_name[text])), text)
-    if looks_like_address(text) and "/" not in text:
-        return Candidate((_at_address(site, _read(text)),), text)
     found = _at_device(site, text)
     if found:
         return Candidate(tuple(found), text)
+    if looks_like_address(text) and "/" not in text:
+        return Candidate((_at_address(site, _read(text)),), text)
     names = [s.name for s in site.segments.all] + [d.name for d in site.design.devices]
     raise UnknownPlace(
         [
