@@ -10,7 +10,7 @@ import type { StageProps } from "./parts";
 export function Bench(props: StageProps) {
   const { design, place, select } = props;
   return (
-    <aside className="hair bg-base-100 col-start-3 row-start-2 flex w-72 flex-col overflow-y-auto border-l" aria-label="Bench side">
+    <aside className="hair bg-base-100 col-start-3 row-start-2 flex w-60 flex-col xl:w-72 overflow-y-auto border-l" aria-label="Bench side">
       {place.at === null ? <ToMend {...props} /> : <Thing key={place.at} {...props} design={design} at={place.at} onClose={() => select(null)} />}
     </aside>
   );

@@ -21,7 +21,7 @@ export function ReachStage(props: StageProps) {
       )}
       {matrix.data && matrix.data.segments.length >= 2 && (
         <div className="flex min-h-0 flex-1 flex-col overflow-y-auto">
-          <div className="flex min-h-0 shrink-0 gap-4 px-4">
+          <div className="flex min-h-0 shrink-0 flex-wrap gap-x-4 px-4">
             <div className="min-w-0 shrink-0 overflow-x-auto">
               <MatrixTable matrix={matrix.data} {...props} shownPair={shownPair} />
               <Legend matrix={matrix.data} />
