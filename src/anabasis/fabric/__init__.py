@@ -3,7 +3,7 @@
 from anabasis.fabric.breaks import Break, why_apart
 from anabasis.fabric.bundles import LinkPort
 from anabasis.fabric.conditions import ALL_WELL, Conditions, forwarding_units
-from anabasis.fabric.flow import Fabric, Tap, Wire, build_fabric
+from anabasis.fabric.flow import Carriage, Crossing, Fabric, Tap, Wire, build_fabric
 from anabasis.fabric.grid import Grid, vlan_grid
 from anabasis.fabric.links import Spot
 from anabasis.fabric.segments import Segment, Segments, compute_segments, natural
@@ -11,7 +11,9 @@ from anabasis.fabric.segments import Segment, Segments, compute_segments, natura
 __all__ = [
     "ALL_WELL",
     "Break",
+    "Carriage",
     "Conditions",
+    "Crossing",
     "Fabric",
     "Grid",
     "LinkPort",

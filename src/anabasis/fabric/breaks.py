@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from anabasis.fabric.bundles import LinkPort
-from anabasis.fabric.flow import Fabric, Tap, is_edge, may_exchange
+from anabasis.fabric.flow import Fabric, Tap, is_edge, kept_apart, wire_carries
 from anabasis.fabric.frames import UNTAGGED, egress, ingress
 
 
@@ -77,8 +77,29 @@ def _starts(fabric: Fabric, start: Tap) -> Iterator[tuple[Spot, LinkPort | None,
         return
     port = fabric.ports[start.box, start.port]
     target = port if start.kind == "edge" else fabric.ports[port.peer] if port.peer else None
+    if target is not None:
+        target, held = _past_inline(fabric, target, start.form)
     if target is not None and target.bridges:
-        yield from _enter(fabric, target, start.form, start.form or (target.settings.pvid or 0))
+        for there, entered, obstacle in _enter(fabric, target, start.form, start.form or (target.settings.pvid or 0)):
+            yield there, entered, held or obstacle
+
+
+def _past_inline(fabric: Fabric, port: LinkPort, form: int) -> tuple[LinkPort | None, Break | None]:
+    """Follow inline pairs from the port a frame enters to the first port that is none; return it, and what stops the frame before."""
+    obstacle: Break | None = None
+    for _ in range(len(fabric.inline_pairs) + 1):
+        if port.spot not in fabric.inline_pairs:
+            return port, obstacle
+        other, wire, at = fabric.inline_pairs[port.spot]
+        if not wire_carries(wire, form):
+            said = "untagged frames" if form == UNTAGGED else f"tag {form}"
+            obstacle = obstacle or Break("vlan", f"the inline pair {wire.name} does not carry {said}", at + "/tags")
+        if not other.up:
+            obstacle = obstacle or Break("link", other.reason, other.blame)
+        if other.peer is None:
+            return None, obstacle
+        port = fabric.ports[other.peer]
+    return None, obstacle
 
 
 def _enter(fabric: Fabric, port: LinkPort, form: int, meant: int) -> Iterator[tuple[Spot, LinkPort, Break | None]]:
@@ -117,7 +138,7 @@ def _arrival(fabric: Fabric, spot: Spot, came: LinkPort | None, goal: Tap) -> Br
     port = fabric.ports[box, goal.port]
     if goal.kind != "edge" or not is_edge(port, fabric) or came is port:
         return None
-    if came and not may_exchange(came, port, vlan):
+    if came and kept_apart(came, port):
         return Break("isolation", f"{came.label} and {port.label} are kept apart inside {box}", port.pointer)
     return Break("", "", "") if egress(port.settings, vlan) == goal.form else None
 
@@ -136,13 +157,19 @@ def _steps(
             obstacle = Break("link", down.reason, down.blame)
         elif form is None:
             obstacle = _membership(fabric, port, vlan, f"{port.label} does not carry VLAN {vlan}")
-        elif came and not may_exchange(came, port, vlan):
+        elif came and kept_apart(came, port):
             obstacle = Break("isolation", f"{came.label} and {port.label} are kept apart inside {box}", port.pointer)
+        elif port.spot in fabric.tree.blocked:
+            obstacle = Break("link", fabric.tree.blocked[port.spot], port.pointer)
         sent = vlan if form is None else form
-        if not far.bridges:
-            yield from _hand_over(far, sent, vlan, obstacle, goal, port)
+        end, held = _past_inline(fabric, far, sent)
+        obstacle = obstacle or held
+        if end is None:
             continue
-        for there, entered, second in _enter(fabric, far, sent, vlan):
+        if not end.bridges:
+            yield from _hand_over(end, sent, vlan, obstacle, goal, port)
+            continue
+        for there, entered, second in _enter(fabric, end, sent, vlan):
             yield there, entered, obstacle or second
 
 

@@ -3,7 +3,7 @@
 A **tap** is a place where a host or a layer-3 interface stands: a form on an edge port, a routed port, a subinterface, a VLAN
 interface, an endpoint. A **wire state** is a frame in some form about to enter a port. Frames go from tap to wire state to
 wire state to tap; each step obeys IEEE 802.1Q at that port, "never back out of the ingress port", and `isolated`. Nothing is assumed
-symmetric.
+symmetric. A step may cross a **filtering point**; whether the frame passes it is a matter of policy, decided above.
 """
 
 from __future__ import annotations
@@ -13,15 +13,17 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from anabasis.design.devices import BridgingBox, Device
+from anabasis.design.devices import BridgingBox, Device, Firewall
 from anabasis.design.document import Design
 from anabasis.design.notation import pointer
 from anabasis.design.ports import Lag, Layer3
+from anabasis.design.ports import Wire as InlinePair
 from anabasis.design.references import unit_names
 from anabasis.fabric.bundles import LinkPort, link_ports
 from anabasis.fabric.conditions import ALL_WELL, Conditions, forwarding_units
 from anabasis.fabric.frames import UNTAGGED, edge_forms, egress, ingress, member_vlans
 from anabasis.fabric.links import Spot
+from anabasis.fabric.trees import Tree, spanning_tree
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,6 +55,39 @@ Wire = tuple[Spot, int]
 
 
 @dataclass(frozen=True)
+class Crossing:
+    """A filtering point a frame passes: two bridged ports of a firewall that are not in one zone, or the ends of an inline pair."""
+
+    device: str
+    kind: str
+    """`bridged` or `inline`."""
+    entered: str
+    left: str
+    """Labels of the two ports."""
+    from_zone: str | None
+    to_zone: str | None
+    pointer: str
+    """The port entered, or the inline pair."""
+
+
+Move = tuple["Tap | Wire", Crossing | None]
+
+
+@dataclass(frozen=True)
+class Carriage:
+    """How a frame gets from one tap to another: the wire states it passes, and before each what it crosses."""
+
+    steps: tuple[tuple[Wire, Crossing | None], ...]
+    last: Crossing | None
+    """What it crosses before the goal itself."""
+
+    @property
+    def crossings(self) -> tuple[Crossing, ...]:
+        """Return every filtering point on the way."""
+        return tuple(c for c in (*(c for _, c in self.steps), self.last) if c is not None)
+
+
+@dataclass(frozen=True)
 class Fabric:
     """Layer 1 and 2 of a site under given conditions."""
 
@@ -63,6 +98,7 @@ class Fabric:
     """VLAN table by box; None for a hub, which has none."""
     devices: dict[str, Device] = field(repr=False)
     """Device by box."""
+    tree: Tree = field(repr=False)
     at_port: dict[tuple[Spot, int], Tap] = field(repr=False)
     at_vlan: dict[tuple[str, int], Tap] = field(repr=False)
 
@@ -71,17 +107,57 @@ class Fabric:
         """Return (box, VLAN) -> its member ports that may send now, each with the form it sends."""
         out: dict[tuple[str, int], list[tuple[LinkPort, int]]] = defaultdict(list)
         for port in self.ports.values():
-            if (
-                port.bridges
-                and port.forwarding
-                and self.tables[port.box] is not None
-                and (port.up or is_edge(port, self))
-            ):
+            if self._sends(port) and self.tables[port.box] is not None:
                 for vlan in member_vlans(port.settings):
                     form = egress(port.settings, vlan)
                     if form is not None and self.carries(port.box, vlan):
                         out[port.box, vlan].append((port, form))
         return out
+
+    def _sends(self, port: LinkPort) -> bool:
+        awake = port.bridges and port.forwarding and port.spot not in self.tree.blocked
+        return awake and (port.up or is_edge(port, self))
+
+    @cached_property
+    def _repeaters(self) -> dict[str, list[LinkPort]]:
+        """Return hub -> its ports that repeat."""
+        out: dict[str, list[LinkPort]] = defaultdict(list)
+        for port in self.ports.values():
+            if self.tables[port.box] is None and (port.up or is_edge(port, self)):
+                out[port.box].append(port)
+        return out
+
+    @cached_property
+    def inline_pairs(self) -> dict[Spot, tuple[LinkPort, InlinePair, str]]:
+        """Return inline port -> (the other end, the pair's settings, its pointer)."""
+        out: dict[Spot, tuple[LinkPort, InlinePair, str]] = {}
+        for d, device in enumerate(self.design.devices):
+            for i, wire in enumerate(device.wires if isinstance(device, Firewall) else []):
+                for box in unit_names(device):
+                    ends = [self.ports.get((box, end)) for end in wire.ends]
+                    if all(e is not None and e.mode == "inline" for e in ends):
+                        one, two = ends
+                        at = pointer("devices", d, "wires", i)
+                        out[one.spot], out[two.spot] = (two, wire, at), (one, wire, at)  # type: ignore[union-attr, assignment]
+        return out
+
+    @cached_property
+    def filters(self) -> bool:
+        """Tell whether the site has any filtering point at layer 2."""
+        return bool(self.inline_pairs) or any(self.meets(*node) for node in self.members)
+
+    def meets(self, box: str, vlan: int) -> bool:
+        """Tell whether ports that a filter divides meet in a VLAN of a box."""
+        if (box, vlan) not in self._meeting:
+            device, ports = self.devices[box], [p for p, _ in self.members.get((box, vlan), [])]
+            self._meeting[box, vlan] = isinstance(device, Firewall) and any(
+                crossing_between(device, one, two, vlan) for one in ports for two in ports if one is not two
+            )
+        return self._meeting[box, vlan]
+
+    @cached_property
+    def _meeting(self) -> dict[tuple[str, int], bool]:
+        return {}
 
     def carries(self, box: str, vlan: int) -> bool:
         """Tell whether a box has a VLAN in its table."""
@@ -93,6 +169,8 @@ class Fabric:
         port = self.ports[wire[0]]
         if self.tables[port.box] is None:
             return wire[1], ""
+        if port.spot in self.tree.blocked:
+            return None, self.tree.blocked[port.spot]
         return ingress(port.settings, wire[1], self.tables[port.box])
 
     def leave(self, port: LinkPort, form: int) -> Iterator[Tap | Wire]:
@@ -102,50 +180,61 @@ class Fabric:
         if port.up and port.peer:
             yield port.peer, form
 
-    def flood(self, box: str, vlan: int, source: LinkPort | None) -> Iterator[Tap | Wire]:
+    def flood(self, box: str, vlan: int, source: LinkPort | None) -> Iterator[Move]:
         """Yield where a frame of a VLAN inside a box goes next (IEEE 802.1Q clause 8.6: never back out of the ingress port)."""
         if (box, vlan) in self.at_vlan and source is not None and self.tables[box] is not None:
-            yield self.at_vlan[box, vlan]
+            yield self.at_vlan[box, vlan], None
         for port, form in self._outlets(box, vlan):
-            if source is not None and (port.spot == source.spot or not may_exchange(source, port, vlan)):
-                continue
-            yield from self.leave(port, form)
+            crossing = None
+            if source is not None:
+                if port.spot == source.spot or kept_apart(source, port):
+                    continue
+                crossing = crossing_between(self.devices[box], source, port, vlan)
+            for step in self.leave(port, form):
+                yield step, crossing
 
     def _outlets(self, box: str, vlan: int) -> list[tuple[LinkPort, int]]:
         if self.tables[box] is None:  # a hub repeats every frame in the form it came in
-            return [(p, vlan) for p in self.ports.values() if p.box == box and (p.up or is_edge(p, self))]
+            return [(p, vlan) for p in self._repeaters[box]]
         return self.members.get((box, vlan), [])
 
-    def next(self, node: Tap | Wire) -> Iterator[Tap | Wire]:
+    def next(self, node: Tap | Wire) -> Iterator[Move]:
         """Yield the next nodes of a frame: from a tap what it sends, from a wire state what the port makes of it."""
         if isinstance(node, Tap):
             if node.port is None:
                 yield from self.flood(node.box, node.form, None)
             elif node.kind == "edge":
-                yield (node.box, node.port), node.form
+                yield ((node.box, node.port), node.form), None
             else:
-                yield from self.leave(self.ports[node.box, node.port], node.form)
+                yield from ((step, None) for step in self.leave(self.ports[node.box, node.port], node.form))
             return
         port = self.ports[node[0]]
         if not port.forwarding:
             return
-        if not port.bridges:
+        if port.spot in self.inline_pairs:
+            yield from self._through(port, node[1])
+        elif not port.bridges:
             if node in self.at_port:
-                yield self.at_port[node]
-            return
-        vlan, _ = self.classify(node)
-        if vlan is not None:
-            yield from self.flood(port.box, vlan, port)
+                yield self.at_port[node], None
+        else:
+            vlan, _ = self.classify(node)
+            if vlan is not None:
+                yield from self.flood(port.box, vlan, port)
+
+    def _through(self, port: LinkPort, form: int) -> Iterator[Move]:
+        """An inline pair: what enters one end leaves the other, in the same form, where its tags allow."""
+        other, wire, at = self.inline_pairs[port.spot]
+        if wire_carries(wire, form):
+            crossing = Crossing(
+                port.device, "inline", port.label, other.label, port.settings.zone, other.settings.zone, at
+            )
+            yield from ((step, crossing) for step in self.leave(other, form))
 
     def heard(self, tap: Tap) -> frozenset[Tap]:
-        """Return the taps that a frame sent by a tap gets to. Computed once a tap."""
+        """Return the taps that a frame sent by a tap gets to without crossing a filtering point. Computed once a tap."""
         if tap.index not in self._heard:
             self._heard[tap.index] = self._listeners(tap)
         return self._heard[tap.index]
-
-    def delivers(self, start: Tap, goal: Tap) -> bool:
-        """Tell whether frames get from one tap to another; a tap hears itself."""
-        return start is goal or goal in self.heard(start)
 
     @cached_property
     def _heard(self) -> dict[int, frozenset[Tap]]:
@@ -156,7 +245,9 @@ class Fabric:
         seen: set[Wire] = set()
         todo: list[Tap | Wire] = [start]
         while todo:
-            for step in self.next(todo.pop()):
+            for step, crossing in self.next(todo.pop()):
+                if crossing is not None:
+                    continue
                 if isinstance(step, Tap):
                     taps.add(step)
                 elif step not in seen:
@@ -164,38 +255,79 @@ class Fabric:
                     todo.append(step)
         return frozenset(taps - {start})
 
-    def path(self, start: Tap, goal: Tap) -> list[Wire] | None:
-        """Return the wire states a frame passes from one tap straight to another, or None if it never gets there."""
-        before: dict[Wire, Wire | None] = {}
-        todo: deque[Tap | Wire] = deque([start])
+    def carry(self, start: Tap, goal: Tap) -> Carriage | None:
+        """Return how a frame gets from one tap to another, over the fewest filtering points, or None; a tap hears itself."""
+        if start is goal:
+            return Carriage((), None)
+        if start.index not in self._carried:
+            self._carried[start.index] = self._carriages(start)
+        return self._carried[start.index].get(goal.index)
+
+    def delivers(self, start: Tap, goal: Tap) -> bool:
+        """Tell whether frames get from one tap to another, whatever filters stand between."""
+        return self.carry(start, goal) is not None
+
+    @cached_property
+    def _carried(self) -> dict[int, dict[int, Carriage]]:
+        return {}
+
+    def _carriages(self, start: Tap) -> dict[int, Carriage]:
+        """Search outwards from a tap, fewest crossings first (a 0-1 breadth-first search)."""
+        before: dict[Wire, tuple[Wire | None, Crossing | None]] = {}
+        settled: set[Wire] = set()
+        found: dict[int, tuple[int, Wire | None, Crossing | None]] = {}
+        todo: deque[tuple[int, Wire | None]] = deque([(0, None)])
         while todo:
-            node = todo.popleft()
-            for step in self.next(node):
+            cost, wire = todo.popleft()
+            if wire is not None:
+                if wire in settled:
+                    continue
+                settled.add(wire)
+            for step, crossing in self.next(start if wire is None else wire):
+                total = cost + (crossing is not None)
                 if isinstance(step, Tap):
-                    if step == goal:
-                        return _unwind(None if isinstance(node, Tap) else node, before)
-                elif step not in before:
-                    before[step] = None if isinstance(node, Tap) else node
-                    todo.append(step)
-        return None
+                    if step.index not in found or total < found[step.index][0]:
+                        found[step.index] = (total, wire, crossing)
+                elif step not in settled and (step not in before or crossing is None):
+                    before[step] = (wire, crossing)
+                    todo.append((total, step)) if crossing else todo.appendleft((total, step))
+        return {k: Carriage(_unwind(wire, before), crossing) for k, (_, wire, crossing) in found.items()}
 
 
-def _unwind(last: Wire | None, before: dict[Wire, Wire | None]) -> list[Wire]:
-    path = []
+def _unwind(
+    last: Wire | None, before: dict[Wire, tuple[Wire | None, Crossing | None]]
+) -> tuple[tuple[Wire, Crossing | None], ...]:
+    path: list[tuple[Wire, Crossing | None]] = []
     while last is not None:
-        path.append(last)
-        last = before[last]
-    return path[::-1]
+        path.append((last, before[last][1]))
+        last = before[last][0]
+    return tuple(path[::-1])
 
 
-def may_exchange(source: LinkPort, target: LinkPort, vlan: int) -> bool:
-    """Tell whether two ports of one box exchange frames: not both isolated, and on a firewall of one zone in that VLAN."""
-    if source.settings.isolated and target.settings.isolated:
-        return False
-    return source.kind != "firewall" or _bridged_zone(source, vlan) == _bridged_zone(target, vlan)
+def wire_carries(wire: InlinePair, form: int) -> bool:
+    """Tell whether an inline pair lets a form through: `any` everything, a list only what it names."""
+    return wire.tags == "any" or ("untagged" if form == UNTAGGED else form) in wire.tags
 
 
-def _bridged_zone(port: LinkPort, vlan: int) -> str | None:
+def kept_apart(source: LinkPort, target: LinkPort) -> bool:
+    """Tell whether two ports of one box never exchange frames: both isolated."""
+    return source.settings.isolated and target.settings.isolated
+
+
+def crossing_between(device: Device, source: LinkPort, target: LinkPort, vlan: int) -> Crossing | None:
+    """Return the filtering point between two bridged ports of a firewall, or None where they are switched (concepts, section 3)."""
+    if not isinstance(device, Firewall):
+        return None
+    here, there = bridged_zone(source, vlan), bridged_zone(target, vlan)
+    if here is not None and here == there and device.same_zone == "permit":
+        zone = next((z for z in device.zones if z.name == here), None)
+        if zone is not None and not zone.filter_inside:
+            return None
+    return Crossing(device.name, "bridged", source.label, target.label, here, there, source.pointer)
+
+
+def bridged_zone(port: LinkPort, vlan: int) -> str | None:
+    """Return the zone of a bridged port in a VLAN: that of its subinterface for the VLAN, else its own."""
     own = next((s.zone for s in port.settings.subinterfaces if s.tag == vlan), None)
     return own or port.settings.zone
 
@@ -227,11 +359,12 @@ def build_fabric(design: Design, conditions: Conditions = ALL_WELL) -> Fabric:
         own = device.vlans if isinstance(device, BridgingBox) else None
         tables[box] = None if device.kind == "hub" else plan | _used(device) if own is None else frozenset(own)
     ports = link_ports(design, conditions)
-    fabric = Fabric(design, ports, (), tables, devices, {}, {})
+    tree = spanning_tree(ports, devices)
+    fabric = Fabric(design, ports, (), tables, devices, tree, {}, {})
     taps = tuple(Tap(i, *rest) for i, rest in enumerate(_taps(fabric, conditions)))
     at_port = {((t.box, t.port), t.form): t for t in taps if t.port is not None}
     at_vlan = {(t.box, t.form): t for t in taps if t.port is None}
-    return Fabric(design, ports, taps, tables, devices, at_port, at_vlan)
+    return Fabric(design, ports, taps, tables, devices, tree, at_port, at_vlan)
 
 
 def _used(device: Device) -> frozenset[int]:
@@ -266,6 +399,3 @@ def _taps(
                 if vlan_interface.enabled and fabric.carries(box, vlan_interface.vlan):
                     name = f"vlan{vlan_interface.vlan}"
                     yield "interface", box, device.name, name, None, vlan_interface.vlan, at, vlan_interface
-
-
-__all__ = ["Fabric", "Tap", "Wire", "build_fabric", "is_edge", "may_exchange"]

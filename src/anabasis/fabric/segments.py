@@ -1,13 +1,12 @@
 """Broadcast domains and segments, computed from the flow of frames (concepts, section 3).
 
-A broadcast domain joins the taps between which frames pass both ways (concepts, section 10). Filtering points inside a domain will
-split it into several segments (inline pairs, transparent boundaries); where there is none, the domain is the segment.
+A broadcast domain joins the taps between which frames pass both ways (concepts, section 10). Filtering points inside a domain (inline
+pairs, bridged ports of a firewall in different zones) divide it into **parts**, each a segment; where there is none, the domain is the segment.
 """
 
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -17,7 +16,7 @@ from scipy.sparse import csr_array
 from scipy.sparse.csgraph import connected_components
 
 from anabasis.design.devices import Outside
-from anabasis.design.notation import parse_interface, parse_prefix, pointer
+from anabasis.design.notation import Network, parse_interface, parse_prefix, pointer
 from anabasis.design.references import port_names
 from anabasis.design.vlans import Vlan
 from anabasis.fabric.flow import Fabric, Tap, Wire
@@ -39,7 +38,7 @@ class Segment:
     """The VLANs of it, by id; more than one = merged."""
     taps: tuple[Tap, ...]
     island: bool
-    """Another segment holds the same VLAN."""
+    """Another domain holds the same VLAN: it has fallen apart."""
     pointer: str
     """The plan entry, port or device it is best known by."""
     labels: tuple[str, ...]
@@ -86,36 +85,58 @@ class Segments:
         return self.of_tap[tap.index]
 
 
-def _domains(fabric: Fabric) -> dict[int, int]:
-    """Return tap index -> number of its broadcast domain.
+def _joined(fabric: Fabric) -> tuple[dict[int, int], dict[int, int]]:
+    """Return tap index -> number of its part, and part -> number of its broadcast domain.
 
-    Two taps are of one domain where frames pass between them both ways, straight or by way of a third: hosts do not forward, so
-    a port that hears one VLAN and speaks into another joins neither to the other. Cost: taps x steps of a frame.
+    Two taps are of one part where frames pass between them both ways without crossing a filtering point, straight or by way of a
+    third: hosts do not forward, so a port that hears one VLAN and speaks into another joins neither to the other. Parts between which frames
+    pass both ways over filtering points are one domain. Cost: taps x steps of a frame.
     """
-    heads, tails = [], []
-    for tap in fabric.taps:
-        for other in fabric.heard(tap):
-            if tap.index < other.index and tap in fabric.heard(other):
-                heads.append(tap.index)
-                tails.append(other.index)
-    size = len(fabric.taps)
-    graph = csr_array((np.ones(len(heads), dtype=np.int8), (heads, tails)), shape=(size, size))
-    _, part = connected_components(graph, directed=False)
-    return {tap.index: int(part[tap.index]) for tap in fabric.taps}
+    meeting = {t.index for t in fabric.taps if t.port is None and fabric.meets(t.box, t.form)}
+    links = [
+        (tap.index, other.index)
+        for tap in fabric.taps
+        for other in fabric.heard(tap)
+        if tap.index < other.index and not {tap.index, other.index} & meeting and tap in fabric.heard(other)
+    ]
+    part = _components(links, len(fabric.taps))
+    for tap in fabric.taps:  # the interface of a VLAN that filters divide stands with the first that hears it
+        if tap.index in meeting:
+            part[tap.index] = part[min((t.index for t in fabric.heard(tap)), default=tap.index)]
+    if not fabric.filters:
+        return part, {p: p for p in part.values()}
+    over = [
+        (part[t.index], part[o.index])
+        for t in fabric.taps
+        for o in fabric.taps
+        if part[t.index] < part[o.index] and fabric.delivers(t, o) and fabric.delivers(o, t)
+    ]
+    domain = _components(over, max(part.values(), default=-1) + 1)
+    return part, {p: domain[p] for p in part.values()}
+
+
+def _components(links: list[tuple[int, int]], size: int) -> dict[int, int]:
+    """Return number -> number of its connected component."""
+    heads, tails = [a for a, _ in links], [b for _, b in links]
+    graph = csr_array((np.ones(len(links), dtype=np.int8), (heads, tails)), shape=(size, size))
+    _, found = connected_components(graph, directed=False)
+    return {k: int(found[k]) for k in range(size)}
 
 
 def _vlan_of(tap: Tap, fabric: Fabric) -> set[tuple[str, int]]:
     """Return the (box, VLAN) a tap's frames enter on a bridging box, if any."""
-    found = set()
     if tap.port is None:
-        return {(tap.box, tap.form)}
-    for step in [((tap.box, tap.port), tap.form)] if tap.kind == "edge" else list(fabric.next(tap)):
-        if not isinstance(step, Tap):
-            port = fabric.ports[step[0]]
-            vlan, _ = fabric.classify(step) if port.bridges and port.forwarding else (None, "")
-            if vlan is not None and fabric.tables[port.box] is not None:
-                found.add((port.box, vlan))
-    return found
+        return set() if fabric.meets(tap.box, tap.form) else {(tap.box, tap.form)}
+    return {node for step, _ in fabric.next(tap) if not isinstance(step, Tap) and (node := _inside(step, fabric))}
+
+
+def _inside(wire: Wire, fabric: Fabric) -> tuple[str, int] | None:
+    """Return the (box, VLAN) a frame is put into, where that is one piece of a segment."""
+    port = fabric.ports[wire[0]]
+    if not port.bridges or not port.forwarding or fabric.tables[port.box] is None:
+        return None
+    vlan, _ = fabric.classify(wire)
+    return None if vlan is None or fabric.meets(port.box, vlan) else (port.box, vlan)
 
 
 def _seen_from(box: str, vlan: int, fabric: Fabric) -> tuple[set[int], set[tuple[str, int]]]:
@@ -123,25 +144,22 @@ def _seen_from(box: str, vlan: int, fabric: Fabric) -> tuple[set[int], set[tuple
     taps: set[int] = set()
     inside: set[tuple[str, int]] = set()
     seen: set[Wire] = set()
-    todo: list[Tap | Wire] = list(fabric.flood(box, vlan, None))
+    todo: list[Tap | Wire] = [step for step, _ in fabric.flood(box, vlan, None)]
     while todo:
         node = todo.pop()
         if isinstance(node, Tap):
             taps.add(node.index)
         elif node not in seen:
             seen.add(node)
-            port = fabric.ports[node[0]]
-            if port.bridges and port.forwarding and fabric.tables[port.box] is not None:
-                there, _ = fabric.classify(node)
-                if there is not None:
-                    inside.add((port.box, there))
-            todo += fabric.next(node)
+            there = _inside(node, fabric)
+            if there is not None:
+                inside.add(there)
+            todo += [step for step, crossing in fabric.next(node) if crossing is None]
     return taps, inside
 
 
-def _group_by_domain(fabric: Fabric) -> tuple[dict[int, list[Tap]], dict[int, set[tuple[str, int]]]]:
-    """Return taps by domain and (box, VLAN)s by domain; trunk-only VLANs make domains of their own (negative numbers)."""
-    domain = _domains(fabric)
+def _group(fabric: Fabric, domain: dict[int, int]) -> tuple[dict[int, list[Tap]], dict[int, set[tuple[str, int]]]]:
+    """Return taps by part and (box, VLAN)s by part (`domain`: tap -> part); trunk-only VLANs make parts of their own (negative numbers)."""
     taps: dict[int, list[Tap]] = defaultdict(list)
     vlans: dict[int, set[tuple[str, int]]] = defaultdict(set)
     placed: dict[tuple[str, int], int] = {}
@@ -150,7 +168,7 @@ def _group_by_domain(fabric: Fabric) -> tuple[dict[int, list[Tap]], dict[int, se
         for node in _vlan_of(tap, fabric):
             vlans[domain[tap.index]].add(node)
             placed.setdefault(node, domain[tap.index])
-    loose = [node for node in fabric.members if node not in placed]
+    loose = [node for node in fabric.members if node not in placed and not fabric.meets(*node)]
     sees = {node: _seen_from(*node, fabric) for node in {*loose, *placed}} if loose else {}
     for node in sorted(loose):
         homes = {domain[t] for t in sees[node][0]} | {placed[n] for n in sees[node][1] if n in placed}
@@ -164,17 +182,20 @@ def _group_by_domain(fabric: Fabric) -> tuple[dict[int, list[Tap]], dict[int, se
 
 def compute_segments(fabric: Fabric) -> Segments:
     """Compute all segments of a fabric."""
-    taps, vlans = _group_by_domain(fabric)
+    part, domain = _joined(fabric)
+    taps, vlans = _group(fabric, part)
+    domain |= {p: p for p in taps if p not in domain}
     plan = {v.id: (i, v) for i, v in enumerate(fabric.design.vlans)}
     holders: dict[int, list[int]] = defaultdict(list)
-    for domain, nodes in vlans.items():
+    for p, nodes in vlans.items():
         for vlan in {v for _, v in nodes}:
-            holders[vlan].append(domain)
+            holders[vlan].append(p)
     for vlan, domains in list(holders.items()):
         if any(taps[d] for d in domains):  # the far end of a trunk without a host is no island worth a name
             holders[vlan] = [d for d in domains if taps[d]]
     kept = [d for d in taps if taps[d] or any(d in holders[v] for _, v in vlans[d])]
-    found = [_segment(fabric, d, taps[d], vlans[d], plan, holders) for d in kept]
+    subnets = _subnets(kept, domain, taps, vlans, plan)
+    found = [_segment(fabric, d, domain, taps[d], vlans[d], plan, holders, subnets[domain[d]]) for d in kept]
     found.sort(key=lambda s: ({"vlan": 0, "line": 1, "transit": 2}[s.kind], s.vlan_ids, s.name))
     found += [_outside(i, d, fabric) for i, d in enumerate(fabric.design.devices) if isinstance(d, Outside)]
     found = _distinct(found)
@@ -185,18 +206,21 @@ def compute_segments(fabric: Fabric) -> Segments:
 
 def _segment(
     fabric: Fabric,
-    domain: int,
+    part: int,
+    domain: dict[int, int],
     taps: list[Tap],
     nodes: set[tuple[str, int]],
     plan: dict[int, tuple[int, Vlan]],
     holders: dict[int, list[int]],
+    subnets: tuple[str, ...],
 ) -> Segment:
-    ids = tuple(sorted({v for _, v in nodes if domain in holders[v]} or {v for _, v in nodes}))
-    island = any(len(holders[v]) > 1 for v in ids)
+    ids = tuple(sorted({v for _, v in nodes if part in holders[v]} or {v for _, v in nodes}))
+    island = any(len({domain[p] for p in holders[v]}) > 1 for v in ids)
+    shared = any(len(holders[v]) > 1 for v in ids)
     names = [plan[v][1].name if v in plan else f"vlan{v}" for v in ids]
     if ids:
         name, kind = "+".join(names), "transit" if _only_routers(taps, fabric) else "vlan"
-        if island:
+        if shared:
             name += "@" + _place(taps, nodes)
         where = pointer("vlans", plan[ids[0]][0]) if ids[0] in plan else taps[0].pointer if taps else ""
     else:
@@ -205,9 +229,9 @@ def _segment(
         name, where = "--".join(labels[:2]) + ("…" if len(labels) > 2 else ""), taps[0].pointer
     return Segment(
         name,
-        domain,
+        domain[part],
         kind,
-        _subnets(taps, ids, plan),
+        subnets,
         tuple(sorted(nodes)),
         ids,
         tuple(taps),
@@ -233,13 +257,25 @@ def _place(taps: list[Tap], nodes: set[tuple[str, int]]) -> str:
     return min(weight, key=lambda box: ([-n for n in weight[box]], box))
 
 
-def _subnets(taps: Iterable[Tap], ids: tuple[int, ...], plan: dict[int, tuple[int, Vlan]]) -> tuple[str, ...]:
-    texts = {s for v in ids if v in plan for s in plan[v][1].subnets}
-    nets = {parse_prefix(s) for s in texts}
-    for tap in taps:
-        if tap.kind in ("interface", "outside") and tap.settings:
-            nets |= {parse_interface(a).network for a in tap.settings.addresses}
-    return tuple(str(n) for n in sorted(nets, key=lambda n: (n.version, int(n.network_address), n.prefixlen)))
+def _subnets(
+    kept: list[int],
+    domain: dict[int, int],
+    taps: dict[int, list[Tap]],
+    vlans: dict[int, set[tuple[str, int]]],
+    plan: dict[int, tuple[int, Vlan]],
+) -> dict[int, tuple[str, ...]]:
+    """Return domain -> its subnets: those of the layer-3 interfaces in it and of the plan (concepts, section 3)."""
+    nets: dict[int, set[Network]] = defaultdict(set)
+    for part in kept:
+        here = nets[domain[part]]
+        here |= {parse_prefix(n) for v in {v for _, v in vlans[part]} if v in plan for n in plan[v][1].subnets}
+        for tap in taps[part]:
+            if tap.kind in ("interface", "outside") and tap.settings:
+                here |= {parse_interface(a).network for a in tap.settings.addresses}
+    order = {
+        d: sorted(found, key=lambda n: (n.version, int(n.network_address), n.prefixlen)) for d, found in nets.items()
+    }
+    return {d: tuple(map(str, found)) for d, found in order.items()}
 
 
 def _labels(taps: list[Tap], fabric: Fabric) -> tuple[str, ...]:

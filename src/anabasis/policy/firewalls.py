@@ -26,6 +26,15 @@ class Policy:
     between_zones: str
     answers_across: bool
 
+    def zone_problem(self, zone: str | None, kind: str, label: str) -> tuple[str, str] | None:
+        """Return (why nothing passes, the item) where an interface is in no zone, or in one of another kind than its own."""
+        if zone is None:
+            return f"{label} is in no zone, so nothing passes", ""
+        if self.zone_kinds[zone] != kind:
+            at = self.zone_pointers[zone] + "/kind"
+            return f"zone {zone} is {self.zone_kinds[zone]}, {label} is {kind}: nothing passes", at
+        return None
+
     def default(self, ingress: str, egress: str) -> tuple[str, str]:
         """Return (action, pointer) for traffic between two zones that no rule matches."""
         key = "same_zone" if ingress == egress else "between_zones"

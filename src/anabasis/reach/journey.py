@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from anabasis.design.devices import Outside
-from anabasis.fabric import LinkPort, Tap, why_apart
+from anabasis.fabric import Crossing, LinkPort, Tap, why_apart
 from anabasis.policy import Policy, Service
 from anabasis.reach.places import Place
 from anabasis.reach.site import Site
@@ -183,8 +183,9 @@ def _to_one_of(site: Site, trip: Trip, start: Tap, holders: list[L3Interface]) -
     """Carry the frame to the first of several interfaces that hears it."""
     taps = [(i, i.tap) for i in holders if i.tap is not None]
     for interface, tap in taps:
-        if tap is start or site.fabric.path(start, tap) is not None:
-            _frames(site, trip, start, tap)
+        if site.fabric.delivers(start, tap):
+            if not _frames(site, trip, start, tap):
+                return None
             return At(interface.device, interface.vrf, interface)
     if not taps:
         trip.stop("gateway", f"{holders[0].label} is no interface on a link", holders[0].pointer)
@@ -203,27 +204,41 @@ def _blocked(site: Site, trip: Trip, start: Tap, goal: Tap) -> None:
     trip.stop(why.layer, why.reason, why.pointer, device=_device_at(site, why.pointer))
 
 
-def _frames(site: Site, trip: Trip, start: Tap, goal: Tap) -> None:
-    """Write down the frame's way, port by port."""
+def _frames(site: Site, trip: Trip, start: Tap, goal: Tap) -> bool:
+    """Write down the frame's way, port by port. Returns whether it passes every filtering point on it."""
     fabric = site.fabric
-    for spot, form in fabric.path(start, goal) or []:
+    carriage = fabric.carry(start, goal)
+    assert carriage is not None
+    for (spot, form), crossing in carriage.steps:
+        if crossing is not None and not _cross(site, trip, crossing):
+            return False
         port = fabric.ports[spot]
         wire = "without a tag" if form == 0 else f"with tag {form}"
         _cable(site, trip, port)
         if port.bridges:
             vlan, _ = fabric.classify((spot, form))
             inside = "" if fabric.tables[port.box] is None else f" into VLAN {vlan}"
-            trip.note(
-                port.device,
-                "frame",
-                "vlan",
-                f"{port.label} takes the frame {wire}{inside}",
-                port.pointer,
-                f"VLAN {vlan}",
-            )
+            text = f"{port.label} takes the frame {wire}{inside}"
+            trip.note(port.device, "frame", "vlan", text, port.pointer, f"VLAN {vlan}")
+        elif port.mode == "inline":
+            trip.note(port.device, "frame", "vlan", f"{port.label} takes the frame {wire}", port.pointer, "inline")
+    if carriage.last is not None and not _cross(site, trip, carriage.last):
+        return False
     if goal.kind == "edge" and goal.port:
         end: LinkPort = fabric.ports[goal.box, goal.port]
         trip.note(goal.device, "frame", "vlan", f"{end.label} sends the frame out", end.pointer, end.label)
+    return True
+
+
+def _cross(site: Site, trip: Trip, crossing: Crossing) -> bool:
+    """A filtering point at layer 2: only zones and rules apply (concepts, section 5)."""
+    policy = site.policies.of[crossing.device]
+    for zone, label in ((crossing.from_zone, crossing.entered), (crossing.to_zone, crossing.left)):
+        problem = policy.zone_problem(zone, crossing.kind, label)
+        if problem:
+            trip.stop("zone", problem[0], problem[1] or crossing.pointer, crossing.pointer, device=crossing.device)
+            return False
+    return _judge(trip, policy, crossing.from_zone or "", crossing.to_zone or "", crossing.pointer)
 
 
 def _cable(site: Site, trip: Trip, port: LinkPort) -> None:
@@ -252,10 +267,9 @@ def _to_link(site: Site, trip: Trip, start: Tap, device: str, pointer: str) -> A
         )
     elif goal is None:
         trip.stop("vlan", f"no port puts a host into {segment.name}", segment.pointer, device=device)
-    elif goal is not start and site.fabric.path(start, goal) is None:
+    elif not site.fabric.delivers(start, goal):
         _blocked(site, trip, start, goal)
-    else:
-        _frames(site, trip, start, goal)
+    elif _frames(site, trip, start, goal):
         trip.arrive("delivered", goal.device, f"{target.address} in {segment.name} receives it", goal.pointer)
     return None
 
@@ -387,25 +401,25 @@ def _filter(trip: Trip, policy: Policy, ingress: L3Interface, egress: L3Interfac
     """Zones and rules of a firewall (concepts, section 5, steps 1 and 5). Returns whether the packet passes."""
     if not _zone_fits(trip, policy, egress):
         return False
+    return _judge(trip, policy, ingress.zone or "", egress.zone or "", egress.pointer)
+
+
+def _judge(trip: Trip, policy: Policy, from_zone: str, to_zone: str, place: str) -> bool:
+    """Rules between two zones, in order; a reply passes where its session is known."""
     source, target, name = trip.source.address, trip.target.address, policy.device
     if trip.sessions is not None:
         if name not in trip.sessions:
-            trip.stop(
-                "return",
-                f"{name} gets a reply to a request it has never seen, and drops it",
-                egress.pointer,
-                device=name,
-                stage="rule",
-            )
+            reason = f"{name} gets a reply to a request it has never seen, and drops it"
+            trip.stop("return", reason, place, device=name, stage="rule")
             return False
         trip.crossed.append(name)
         trip.note(name, "rule", "rule", f"{name} knows the session and lets the reply pass", policy.pointer, "session")
         return True
-    zones = f"{ingress.zone} to {egress.zone}"
-    for rule in policy.lines(ingress.zone or "", egress.zone or ""):
+    zones = f"{from_zone} to {to_zone}"
+    for rule in policy.lines(from_zone, to_zone):
         if rule.matches(source.version, int(source), int(target), trip.service):
             return _verdict(trip, policy, rule.action, f"rule {rule.name!r} ({zones})", rule.pointer, rule.name)
-    action, at = policy.default(ingress.zone or "", egress.zone or "")
+    action, at = policy.default(from_zone, to_zone)
     return _verdict(trip, policy, action, f"no rule matches {zones}; the default", at, "default")
 
 
@@ -422,29 +436,12 @@ def _verdict(trip: Trip, policy: Policy, action: str, what: str, pointer: str, l
 
 def _zone_fits(trip: Trip, policy: Policy, interface: L3Interface) -> bool:
     """No zone, or one of the wrong kind: nothing passes (concepts, sections 5 and 10)."""
-    if interface.zone is None:
-        trip.stop(
-            "zone",
-            f"{interface.label} is in no zone, so nothing passes",
-            interface.pointer,
-            device=policy.device,
-            stage="interface",
-        )
-        return False
-    if policy.zone_kinds[interface.zone] != "routed":
-        reason = (
-            f"zone {interface.zone} is {policy.zone_kinds[interface.zone]}, {interface.label} is routed: nothing passes"
-        )
-        trip.stop(
-            "zone",
-            reason,
-            policy.zone_pointers[interface.zone] + "/kind",
-            interface.pointer,
-            device=policy.device,
-            stage="interface",
-        )
-        return False
-    return True
+    problem = policy.zone_problem(interface.zone, "routed", interface.label)
+    if problem is None:
+        return True
+    places = [p for p in (problem[1], interface.pointer) if p]
+    trip.stop("zone", problem[0], *places, device=policy.device, stage="interface")
+    return False
 
 
 def _zone_text(interface: L3Interface) -> str:

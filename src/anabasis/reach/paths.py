@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -13,7 +13,7 @@ from anabasis.reach.site import Site
 from anabasis.routing import HostGroup, L3Interface, TableRoute
 from anabasis.routing.interfaces import routes_packets
 
-Crossing = tuple[str, str, str]
+Zones = tuple[str, str, str]
 """(firewall, ingress zone, egress zone)."""
 
 
@@ -26,9 +26,17 @@ class Path:
     """The attachment that puts the packet onto its last link."""
     behind: str | None = None
     """The outside that keeps it."""
-    crossings: tuple[Crossing, ...] = ()
+    crossings: tuple[Zones, ...] = ()
     refuses_private: bool = False
     """It enters an outside that drops private sources."""
+
+    def after(self, crossings: tuple[Zones, ...]) -> Path:
+        """Return the same path with filtering points before it."""
+        return replace(self, crossings=crossings + self.crossings) if crossings and self.arrived else self
+
+    def then(self, crossings: tuple[Zones, ...]) -> Path:
+        """Return the same path with filtering points behind it."""
+        return replace(self, crossings=self.crossings + crossings) if crossings else self
 
     @property
     def firewalls(self) -> frozenset[str]:
@@ -59,21 +67,38 @@ class Forwarding:
         low, high = int(group.subnet.network_address), int(group.subnet.broadcast_address)
         if low <= self._samples[goal] <= high:
             return Path(True, end=group.tap)
-        entry = self._gateway(group)
-        return LOST if entry is None else self._follow((entry.device, entry.vrf, entry), goal)
+        entry, over = self._gateway(group)
+        return LOST if entry is None else self._follow((entry.device, entry.vrf, entry), goal).after(over)
 
-    def _gateway(self, group: HostGroup) -> L3Interface | None:
+    def _gateway(self, group: HostGroup) -> tuple[L3Interface | None, tuple[Zones, ...]]:
         net = self._site.net
         if group.gateway is None or group.tap is None:
-            return None
+            return None, ()
         holders = [i for i in net.interfaces if i.holds(group.gateway) and routes_packets(net.devices[i.device])]
         return self._first_heard(group.tap, holders or net.silent_outsides(group.gateway, group.tap))
 
-    def _first_heard(self, start: Tap, holders: list[L3Interface]) -> L3Interface | None:
-        return next((i for i in holders if i.tap is not None and self._site.fabric.delivers(start, i.tap)), None)
+    def _first_heard(self, start: Tap, holders: list[L3Interface]) -> tuple[L3Interface | None, tuple[Zones, ...]]:
+        """Return the first interface that frames of a tap get to, with the filtering points between; one that nothing passes is none."""
+        for interface in holders:
+            if interface.tap is not None and self._site.fabric.delivers(start, interface.tap):
+                over = self.over_link(start, interface.tap)
+                return (None, ()) if over is None else (interface, over)
+        return None, ()
+
+    def over_link(self, start: Tap, goal: Tap) -> tuple[Zones, ...] | None:
+        """Return the filtering points between two taps of one domain, or None where frames do not get there, or none passes."""
+        carriage = self._site.fabric.carry(start, goal)
+        if carriage is None:
+            return None
+        for crossing in carriage.crossings:
+            policy = self._site.policies.of[crossing.device]
+            for zone in (crossing.from_zone, crossing.to_zone):
+                if policy.zone_problem(zone, crossing.kind, ""):
+                    return None
+        return tuple((c.device, c.from_zone or "", c.to_zone or "") for c in carriage.crossings)
 
     def _follow(self, start: Node, goal: int) -> Path:
-        trail: list[tuple[Node, tuple[Crossing, ...], bool]] = []
+        trail: list[tuple[Node, tuple[Zones, ...], bool]] = []
         node: Node | None = start
         result = LOST
         while node is not None:
@@ -96,7 +121,7 @@ class Forwarding:
             self._known[seen, goal] = result
         return result
 
-    def _step(self, node: Node, goal: int) -> tuple[Node | Path, tuple[Crossing, ...], bool]:
+    def _step(self, node: Node, goal: int) -> tuple[Node | Path, tuple[Zones, ...], bool]:
         """Take one device: where the packet goes on, or how it ends, with what this device adds to the path."""
         name, vrf, ingress = node
         net = self._site.net
@@ -116,10 +141,10 @@ class Forwarding:
 
     def _leave(
         self, name: str, ingress: L3Interface | None, route: TableRoute
-    ) -> tuple[Node | Path, tuple[Crossing, ...]]:
+    ) -> tuple[Node | Path, tuple[Zones, ...]]:
         net = self._site.net
         egress = net.by_name[name, route.interface or ""]
-        crossings: tuple[Crossing, ...] = ()
+        crossings: tuple[Zones, ...] = ()
         if name in self._site.policies.of and ingress is not None:
             if not self._zone_ok(name, egress):
                 return LOST, ()
@@ -128,9 +153,9 @@ class Forwarding:
             return LOST, ()
         if route.via is None:
             return Path(True, end=egress.tap), crossings
-        entry = self._first_heard(egress.tap, net.next_hop_holders(route.via, egress))
-        return (LOST if entry is None else (entry.device, entry.vrf, entry)), crossings
+        entry, over = self._first_heard(egress.tap, net.next_hop_holders(route.via, egress))
+        return (LOST if entry is None else (entry.device, entry.vrf, entry)), crossings + over
 
     def _zone_ok(self, name: str, interface: L3Interface) -> bool:
         policy = self._site.policies.of.get(name)
-        return policy is None or (interface.zone is not None and policy.zone_kinds[interface.zone] == "routed")
+        return policy is None or policy.zone_problem(interface.zone, "routed", "") is None

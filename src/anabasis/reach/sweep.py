@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from anabasis.design.notation import Network
 from anabasis.policy import ServiceSpan
-from anabasis.reach.paths import Crossing, Forwarding, Path
+from anabasis.reach.paths import Forwarding, Path, Zones
 from anabasis.reach.site import Site
 from anabasis.reach.spaces import AddressClasses, Box, FlowSet, Mask, ServiceAtoms, address_classes, boxes_of
 from anabasis.routing import HostGroup, Table
@@ -82,7 +82,7 @@ class _Family:
         fibs = {key: self._fib(table, at) for key, table in site.net.tables.items()}
         self.forwarding = Forwarding(site, version, fibs, [i[0][0] for i in self.classes.intervals])
         self.possible = services.of_family(version)
-        self._permits: dict[Crossing, Mask] = {}
+        self._permits: dict[Zones, Mask] = {}
 
     def _fib(self, table: Table, at: dict[Network, int]) -> npt.NDArray[np.int32]:
         """Paint routes from the shortest prefix to the longest, the worse before the better: the last one stays."""
@@ -94,7 +94,7 @@ class _Family:
             fib[self.classes.member[at[table.routes[k].to]]] = k
         return fib
 
-    def permits(self, crossing: Crossing) -> Mask:
+    def permits(self, crossing: Zones) -> Mask:
         """Return bool[source_class, destination_class, service_atom]: what a firewall lets pass between two zones."""
         if crossing not in self._permits:
             policy = self.site.policies.of[crossing[0]]
@@ -139,11 +139,13 @@ class _Family:
         s, d = self.members[g], self.members[h]
         there = [self.forwarding.from_group(one, int(k)) for k in d]
         back = [self.forwarding.from_group(two, int(k)) for k in s]
-        for column, path in enumerate(there):
-            if not self._arrives(path, two):
+        arriving = [self._arrive(p, two) for p in there]
+        returning = [self._arrive(p, one) for p in back]
+        for column, path in enumerate(arriving):
+            if path is None:
                 continue
-            for row, reply in enumerate(back):
-                if not self._arrives(reply, one) or path.firewalls != reply.firewalls:
+            for row, reply in enumerate(returning):
+                if reply is None or path.firewalls != reply.firewalls:
                     continue
                 dropped = (path.refuses_private and self.private[s[row]]) or (
                     reply.refuses_private and self.private[d[column]]
@@ -155,9 +157,13 @@ class _Family:
                     passed = passed & self.permits(crossing)[s, d[column]]
                 allowed[:, column] = passed
 
-    def _arrives(self, path: Path, group: HostGroup) -> bool:
+    def _arrive(self, path: Path, group: HostGroup) -> Path | None:
+        """Return the whole path to a group, with the filtering points of its last link, or None where it does not get there."""
         if not path.arrived:
-            return False
+            return None
         if path.behind is not None or group.behind is not None:
-            return path.behind == group.behind
-        return path.end is not None and group.tap is not None and self.site.fabric.delivers(path.end, group.tap)
+            return path if path.behind == group.behind else None
+        if path.end is None or group.tap is None:
+            return None
+        over = self.forwarding.over_link(path.end, group.tap)
+        return None if over is None else path.then(over)

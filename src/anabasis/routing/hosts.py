@@ -17,6 +17,7 @@ class HostGroup:
     """Hosts of one segment that send alike: any host of a subnet, one endpoint, or everything behind an outside."""
 
     segment: int
+    domain: int
     subnet: Network
     """What is on their link; for an outside, one of its prefixes."""
     first: Address
@@ -52,12 +53,14 @@ def host_groups(segments: Segments, interfaces: list[L3Interface]) -> list[HostG
             out += _behind(segments, s, segment)
             continue
         able = [i for i in interfaces if i.tap is not None and i.device in routing]
-        inside = [i for i in able if i.tap is not None and segments.of(i.tap) == s]
+        inside = [i for i in able if i.tap is not None and segments.all[segments.of(i.tap)].domain == segment.domain]
         beyond = [i for i in able if segment.island and i.tap is not None and _same_vlan(segments, segment, i.tap)]
         out += _endpoints(segments, s, segment, inside or beyond)
         for subnet in map(parse_prefix, segment.subnets):
             gateway, reason, at = choose_gateway(segments, segment, subnet, inside or beyond)
-            out.append(HostGroup(s, subnet, subnet[0], subnet[-1], stand_of(segment), gateway, reason, at))
+            out.append(
+                HostGroup(s, segment.domain, subnet, subnet[0], subnet[-1], stand_of(segment), gateway, reason, at)
+            )
     return out
 
 
@@ -71,7 +74,16 @@ def _behind(segments: Segments, s: int, segment: Segment) -> Iterator[HostGroup]
     assert isinstance(device, Outside)
     for prefix in map(parse_prefix, device.prefixes):
         yield HostGroup(
-            s, prefix, prefix[0], prefix[-1], stand_of(segment), None, "", segment.pointer, behind=device.name
+            s,
+            segment.domain,
+            prefix,
+            prefix[0],
+            prefix[-1],
+            stand_of(segment),
+            None,
+            "",
+            segment.pointer,
+            behind=device.name,
         )
 
 
@@ -94,7 +106,16 @@ def _endpoints(segments: Segments, s: int, segment: Segment, inside: list[L3Inte
                 (own, "", at + "/gateway") if own else choose_gateway(segments, segment, interface.network, inside)
             )
             yield HostGroup(
-                s, interface.network, interface.ip, interface.ip, tap, gateway, reason, where, endpoint=device.name
+                s,
+                segment.domain,
+                interface.network,
+                interface.ip,
+                interface.ip,
+                tap,
+                gateway,
+                reason,
+                where,
+                endpoint=device.name,
             )
 
 
@@ -166,7 +187,7 @@ def host_spans(group: HostGroup, groups: list[HostGroup], owned: frozenset[Addre
     holes += [
         (int(g.first), int(g.last))
         for g in groups
-        if g.endpoint and g.segment == group.segment and g.subnet.version == version
+        if g.endpoint and g.domain == group.domain and g.subnet.version == version
     ]
     if group.behind:
         kept_out = list(NO_HOST) + ([] if is_private(group.first) and is_private(group.last) else list(PRIVATE))
