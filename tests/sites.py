@@ -152,6 +152,29 @@ def inner_router(draw: st.DrawFn) -> Tree:
 
 
 @st.composite
+def fences(draw: st.DrawFn) -> Tree:
+    """Return a firewall that stands in an uplink unseen: two bridged ports, or an inline pair."""
+    inline = draw(st.booleans())
+    kind = draw(st.sampled_from(("inline" if inline else "bridged",) * 5 + ("routed",)))
+    zones = [{"name": "left", "kind": kind, "filter_inside": draw(st.booleans())}, {"name": "right", "kind": kind}]
+    held = st.sampled_from(({"zone": "left"}, {"zone": "right"}, {"zone": "right"}, {}))
+    ports = []
+    for name in ("1", "2"):
+        port = {"name": name, "mode": "inline"} if inline else draw(bridged_ports(name)) | {"mode": "bridged"}
+        if not inline and draw(st.booleans()):
+            port = trunk(name, *VLANS, mode="bridged")
+        ports.append(port | draw(held))
+    fence: Tree = {"name": "fence", "kind": "firewall", "zones": zones, "ports": ports}
+    if inline:
+        tags = draw(st.sampled_from(("any", "any", [11, "untagged"], [12, 13])))
+        fence["wires"] = [{"name": "pair", "ends": ["1", "2"], "tags": tags, "follow_link": draw(st.booleans())}]
+    if not inline and draw(st.booleans()):
+        fence["vlan_interfaces"] = [{"vlan": 12, "addresses": ["10.64.12.5/24"]}]
+    fence["rules"] = draw(rules(["left", "right"]))
+    return fence
+
+
+@st.composite
 def sites(draw: st.DrawFn) -> Tree:
     """Return the tree of a small site, valid but often broken."""
     names = [f"sw{i}" for i in range(draw(st.integers(1, 3)))]
@@ -172,6 +195,16 @@ def sites(draw: st.DrawFn) -> Tree:
         street["ports"] = [{"name": "1", "addresses": draw(st.sampled_from((["198.51.100.1/28"], [])))}]
         devices.append(street)
         cables += [[f"{names[0]}:fw", "fw:t"], ["fw:s", "internet:1"]]
+    if cables and len(names) > 1 and draw(st.booleans()):
+        devices.append(draw(fences()))
+        one, two = cables[0]
+        cables[0:1] = [[one, "fence:1"], ["fence:2", two]]
+    if (
+        draw(st.integers(0, 4)) == 0 and len(names) > 1
+    ):  # a second cable between two switches: a loop for the tree to cut
+        devices[0]["ports"].append(trunk("loop", *VLANS))
+        devices[1]["ports"].append(draw(bridged_ports("loop")))
+        cables.append(["sw0:loop", "sw1:loop"])
     if draw(st.booleans()):
         last = devices[len(names) - 1]["ports"]
         last.append(trunk("ml", 12, 13))
