@@ -39,7 +39,7 @@ from anabasis.server import create_app  # noqa: E402
 from anabasis.store import Store, connect, migrate  # noqa: E402
 
 FIRST_PORT = 8460
-DEMOS = ("tidewrack",)
+DEMOS = ("tidewrack", "tidewrack-first-day")
 
 
 def listen() -> socket.socket:

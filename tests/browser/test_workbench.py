@@ -18,7 +18,7 @@ def test_break_an_uplink_see_it_named_and_undo(bench: Workbench) -> None:
     bench.open("segments")
     assert bench.state(130, "tank-sw", "across") == "tagged"
     bench.cell(130, "tank-sw", "across").send_keys("x")
-    assert bench.says("9 pairs closed")
+    assert bench.says("10 pairs closed")
     assert "keepers fell into 2 islands" in bench.consequences
     assert "begin here" in bench.find("nav").text
     bench.button("Reach").click()
@@ -30,7 +30,7 @@ def test_break_an_uplink_see_it_named_and_undo(bench: Workbench) -> None:
     bench.find("[data-testid=verdict] button").click()
     bench.wait(lambda: "tank-sw across" in bench.find("aside").text)
     bench.button("Undo").click()
-    assert bench.says("9 pairs opened")
+    assert bench.says("10 pairs opened")
     assert bench.verdict("keepers", "life-support") == ("some", "rule")
     assert not any(c.get_attribute("data-layer") == "vlan" for c in bench.all("[data-pair]"))
 
@@ -41,7 +41,7 @@ def test_mend_from_the_finding(bench: Workbench) -> None:
     bench.cell(130, "hall-sw", "across").send_keys("x")
     bench.wait(lambda: bench.all("[data-finding=island]"))
     bench.button("Mend it").click()
-    assert bench.says("9 pairs opened")
+    assert bench.says("10 pairs opened")
     bench.wait(lambda: not bench.all("[data-finding]"))
     assert bench.state(130, "hall-sw", "across") == "tagged"
 
@@ -55,12 +55,12 @@ def test_switch_a_rule_off(bench: Workbench) -> None:
     )
     bench.wait(lambda: "keepers-watch-water" in bench.find("aside h2").text)
     bench.find("aside input[type=checkbox][aria-label=enabled]").click()
-    assert bench.says("2 pairs closed")
+    assert bench.says("3 pairs closed")
     bench.wait(lambda: bench.verdict("keepers", "tank-sensors") == ("none", "rule"))
     bench.driver.refresh()
-    assert bench.says("2 pairs closed")
+    assert bench.says("3 pairs closed")
     bench.press(Keys.CONTROL, "z")
-    assert bench.says("2 pairs opened")
+    assert bench.says("3 pairs opened")
 
 
 def test_by_keyboard_alone(bench: Workbench) -> None:

@@ -18,9 +18,35 @@ def put(path: str, value: object, op: str = "add") -> dict[str, object]:
     return {"op": op, "path": path, "value": value}
 
 
+SECOND_CABLE = [
+    put(f"{HALL}/ports/-", {"name": "30", "tagged": [130]}),
+    put(f"{TANK}/ports/-", {"name": "30", "tagged": [130]}),
+    put("/cables/-", ["hall-sw:30", "tank-sw:30"]),
+]
+AROUND = [
+    put(f"{TANK}/ports/-", {"name": "30", "pvid": 110, "untagged": [110]}),
+    put("/cables/21", ["gate-a:13", "tank-sw:30"], "replace"),
+]
 MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
-    ("bundle-down", [put(f"{TANK}/lags/0/protocol", "static")], False),
+    ("bundle-down", [put(f"{TANK}/lags/0/protocol", "static")], True),
     ("bundle-short", [put(f"{HALL}/ports/8/enabled", False)], False),
+    ("loop", [put(f"{HALL}/spanning_tree", False), put(f"{TANK}/spanning_tree", False), *SECOND_CABLE], False),
+    ("bypass", AROUND, False),
+    (
+        "speed-differs",
+        [put(f"{HALL}/ports/0/speed_mbps", 100), put("/devices/13/ports", [{"name": "1", "speed_mbps": 1000}])],
+        False,
+    ),
+    ("members-unlike", [put(f"{HALL}/ports/8/speed_mbps", 100)], False),
+    ("pair-unused", [{"op": "remove", "path": "/cables/20"}], False),
+    ("port-open", [{"op": "remove", "path": f"{HALL}/ports/1/note"}], False),
+    ("table-lacks", [put(f"{HALL}/ports/1/tagged", [120, 180], "replace")], True),
+    ("untagged-several", [put(f"{HALL}/ports/1/untagged", [130, 140], "replace")], False),
+    ("default-left", [put(f"{HALL}/ports/1/untagged", [1, 130], "replace"), put(f"{HALL}/vlans/-", 1)], True),
+    ("vlan-unused", [put("/vlans/-", {"id": 777, "name": "spare"})], True),
+    ("limit-vlans", [put(f"{TANK}/limits", {"vlans": 4})], False),
+    ("lease-range", [put(f"{GATE}/dhcp/1/ranges", ["10.64.160.1-10.64.160.90"], "replace")], True),
+    ("lease-two", [put(f"{GATE}/dhcp/-", {"interface": "hall.130", "ranges": ["10.64.130.220-10.64.130.230"]})], True),
     ("island", [put(f"{TANK}/lags/0/tagged", [180], "replace")], True),
     (
         "merged",
@@ -37,7 +63,7 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
     ("tag-one-sided", [put(f"{HALL}/lags/0/tagged", [130, 160, 180], "replace")], False),
     ("interface-down", [put(f"{LAB}/ports/0/enabled", False)], False),
     ("address-elsewhere", [put("/devices/8/addresses", ["10.64.120.20/24"], "replace")], False),
-    ("gateway-missing", [{"op": "remove", "path": f"{GATE}/lags/1/subinterfaces/2"}], False),
+    ("gateway-missing", [{"op": "remove", "path": f"{GATE}/vlan_interfaces/0"}], False),
     (
         "gateway-choice",
         [

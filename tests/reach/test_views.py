@@ -81,7 +81,8 @@ def test_switching_a_rule_off_closes_what_it_opened(demo: Loaded, climb: Climb) 
     """Exactly the pairs the rule spoke of, with its services; and its inverse opens them again."""
     off = Climb(apply(demo.raw, [{"op": "add", "path": f"{RULE}/enabled", "value": False}])[1])
     there, back = off.consequences_since(climb), climb.consequences_since(off)
-    assert {(c.source, c.target) for c in there.closed} == {("keepers", "life-support"), ("keepers", "tank-sensors")}
+    targets = ("life-support", "tank-sensors", "life-support@chiller-1")
+    assert {(c.source, c.target) for c in there.closed} == {("keepers", t) for t in targets}
     assert not there.opened
     assert {(c.source, c.target) for c in back.opened} == {(c.source, c.target) for c in there.closed}
     assert there.closed[0].lost[0]["services"] == "ping, https, ssh"

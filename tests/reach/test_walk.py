@@ -84,7 +84,12 @@ BREAKS: list[tuple[str, tuple[dict[str, Any], ...], str, str]] = [
         "rule",
         f"{GATE}/between_zones",
     ),
-    ("no gateway for the desk", ({"op": "remove", "path": f"{GATE}/lags/0/subinterfaces/0"},), "gateway", "/vlans/2"),
+    (
+        "no gateway for the desk",
+        ({"op": "remove", "path": f"{GATE}/lags/0/subinterfaces/0/addresses"},),
+        "gateway",
+        f"{GATE}/dhcp/0/gateway",
+    ),
 ]
 
 

@@ -21,8 +21,16 @@ class Box(Part):
     ports: list[Port] = Field(default_factory=list)
 
 
+class Limits(Part):
+    """What a device can hold."""
+
+    vlans: int | None = Field(default=None, ge=1, le=4094, description="How many VLANs its table may have.")
+
+
 class BridgingBox(Box):
     """A device that may bridge and route."""
+
+    limits: Limits | None = None
 
     vlans: list[VlanId] | None = Field(default=None, description="Its VLAN table; left out = every VLAN of the plan.")
     lags: list[Lag] = Field(default_factory=list)

@@ -2,6 +2,7 @@
 
 from anabasis.fabric.breaks import Break, why_apart
 from anabasis.fabric.bundles import LinkPort
+from anabasis.fabric.bypasses import Bypass, bypasses
 from anabasis.fabric.conditions import ALL_WELL, Conditions, forwarding_units
 from anabasis.fabric.flow import Carriage, Crossing, Fabric, Tap, Wire, build_fabric
 from anabasis.fabric.grid import Grid, vlan_grid
@@ -11,6 +12,7 @@ from anabasis.fabric.segments import Segment, Segments, compute_segments, natura
 __all__ = [
     "ALL_WELL",
     "Break",
+    "Bypass",
     "Carriage",
     "Conditions",
     "Crossing",
@@ -23,6 +25,7 @@ __all__ = [
     "Tap",
     "Wire",
     "build_fabric",
+    "bypasses",
     "compute_segments",
     "forwarding_units",
     "natural",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
-from anabasis.design.devices import Device, Endpoint, Outside
+from anabasis.design.devices import Device, Endpoint, Firewall, Outside
 from anabasis.design.document import Design
 from anabasis.design.notation import parse_end, pointer
 from anabasis.design.ports import Port
@@ -72,11 +72,28 @@ def physical_ports(design: Design, conditions: Conditions) -> dict[Spot, Physica
         (box, port.name): _stop(device, box, port, mode_of(port, device), at, conditions)
         for _, device, box, port, at in declared_ports(design)
     }
+    while True:  # an inline pair that follows its link takes more ports down; each round stops one more, or ends
+        out = _lines(design, far, stops, conditions)
+        more = {spot: stop for spot, stop in _followers(design, out) if not stops[spot][0]}
+        if not more:
+            return out
+        stops |= more
+
+
+def _lines(
+    design: Design,
+    far: dict[Spot, tuple[Spot, str]],
+    stops: Mapping[Spot, tuple[str, str]],
+    conditions: Conditions,
+) -> dict[Spot, PhysicalPort]:
+    ports = {(box, port.name): port for _, _, box, port, _ in declared_ports(design)}
     out: dict[Spot, PhysicalPort] = {}
     for _, device, box, port, at in declared_ports(design):
         spot = (box, port.name)
         other, cable = far.get(spot, (None, None))
         reason, blame = _line(spot, other, cable, at, stops, conditions)
+        if not reason and other:
+            reason, blame = _speeds(spot, port, other, ports[other], at)
         out[spot] = PhysicalPort(
             box,
             device.name,
@@ -91,6 +108,25 @@ def physical_ports(design: Design, conditions: Conditions) -> dict[Spot, Physica
             other is None and not stops[spot][0],
         )
     return out
+
+
+def _speeds(spot: Spot, mine: Port, other: Spot, theirs: Port, at: str) -> tuple[str, str]:
+    """Two fixed speeds that differ make no link; a speed left out is negotiated."""
+    if mine.speed_mbps and theirs.speed_mbps and mine.speed_mbps != theirs.speed_mbps:
+        said = f"{spot[0]}:{spot[1]} runs at {mine.speed_mbps} Mbit/s, {other[0]}:{other[1]} at {theirs.speed_mbps}"
+        return said, at + "/speed_mbps"
+    return "", ""
+
+
+def _followers(design: Design, ports: Mapping[Spot, PhysicalPort]) -> Iterator[tuple[Spot, tuple[str, str]]]:
+    """Yield the ports that an inline pair with `follow_link` takes down with the other end."""
+    for d, device in enumerate(design.devices):
+        for i, wire in enumerate(device.wires if isinstance(device, Firewall) else []):
+            for box in unit_names(device) if wire.follow_link else ():
+                for end, other in (wire.ends, wire.ends[::-1]):
+                    if not ports[box, end].up:
+                        reason = f"{box}:{other} follows {box}:{end} down ({ports[box, end].reason})"
+                        yield (box, other), (reason, pointer("devices", d, "wires", i, "follow_link"))
 
 
 def _stop(device: Device, box: str, port: Port, mode: str, at: str, conditions: Conditions) -> tuple[str, str]:

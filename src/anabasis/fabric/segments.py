@@ -100,9 +100,10 @@ def _joined(fabric: Fabric) -> tuple[dict[int, int], dict[int, int]]:
         if tap.index < other.index and not {tap.index, other.index} & meeting and tap in fabric.heard(other)
     ]
     part = _components(links, len(fabric.taps))
-    for tap in fabric.taps:  # the interface of a VLAN that filters divide stands with the first that hears it
+    for tap in fabric.taps:  # the interface of a VLAN that filters divide stands on the side that has the same VLAN, else with the first that hears it
         if tap.index in meeting:
-            part[tap.index] = part[min((t.index for t in fabric.heard(tap)), default=tap.index)]
+            near = [(tap.form not in {v for _, v in _vlan_of(t, fabric)}, t.index) for t in fabric.heard(tap)]
+            part[tap.index] = part[min(near, default=(False, tap.index))[1]]
     if not fabric.filters:
         return part, {p: p for p in part.values()}
     over = [
@@ -214,6 +215,7 @@ def _segment(
     holders: dict[int, list[int]],
     subnets: tuple[str, ...],
 ) -> Segment:
+    holding = {p: {v for v, parts in holders.items() if p in parts} for parts in holders.values() for p in parts}
     ids = tuple(sorted({v for _, v in nodes if part in holders[v]} or {v for _, v in nodes}))
     island = any(len({domain[p] for p in holders[v]}) > 1 for v in ids)
     shared = any(len(holders[v]) > 1 for v in ids)
@@ -225,8 +227,13 @@ def _segment(
         where = pointer("vlans", plan[ids[0]][0]) if ids[0] in plan else taps[0].pointer if taps else ""
     else:
         labels = sorted(f"{t.box}:{t.name}" for t in taps)
+        known = sorted(
+            {plan[v][1].name for p, held in holding.items() if domain[p] == domain[part] for v in held if v in plan}
+        )
         kind = "transit" if all(t.kind in ("interface", "outside") for t in taps) else "line"
         name, where = "--".join(labels[:2]) + ("…" if len(labels) > 2 else ""), taps[0].pointer
+        if known:  # the far side of a filter without VLANs of its own belongs to the VLAN on the near side
+            name = "+".join(known) + "@" + _place(taps, nodes)
     return Segment(
         name,
         domain[part],

@@ -1,7 +1,8 @@
 """The spanning tree in use (IEEE 802.1Q-2022 clause 13, one tree for all VLANs): its root, blocked ports, and loops it cannot cut.
 
-Boxes without spanning tree (hubs, firewalls, switches with it turned off, inline pairs) pass its messages on like a wire: what they
-join is one **LAN** between the bridges that do take part.
+Hubs and switches with the spanning tree turned off pass its messages on like a wire: what they join is one **LAN** between the bridges
+that do take part. A firewall passes none, neither bridged nor inline: it lets through what its policy names, and ARP and neighbour
+discovery (concepts, section 5). A way around it is therefore no loop to the tree, but a bypass (`fabric/bypasses.py`).
 """
 
 from __future__ import annotations
@@ -43,7 +44,7 @@ def spanning_tree(ports: dict[Spot, LinkPort], devices: dict[str, Device]) -> Tr
         for p in ports.values()
         if p.peer and p.spot < p.peer and _joins(p) and _joins(ports[p.peer]) and p.up and ports[p.peer].up
     ]
-    lan_of, loops = _lans(links, ports, devices)
+    lan_of, loops = _lans(links, devices)
     inside: dict[int, list[LinkPort]] = defaultdict(list)
     for one, two in links:
         for port in (one, two):
@@ -54,7 +55,7 @@ def spanning_tree(ports: dict[Spot, LinkPort], devices: dict[str, Device]) -> Tr
 
 
 def _joins(port: LinkPort) -> bool:
-    return port.mode in ("bridged", "inline") and port.forwarding
+    return port.bridges and port.kind != "firewall"
 
 
 def _takes_part(device: Device) -> bool:
@@ -62,7 +63,7 @@ def _takes_part(device: Device) -> bool:
 
 
 def _lans(
-    links: list[tuple[LinkPort, LinkPort]], ports: dict[Spot, LinkPort], devices: dict[str, Device]
+    links: list[tuple[LinkPort, LinkPort]], devices: dict[str, Device]
 ) -> tuple[dict[Spot, int], tuple[tuple[str, ...], ...]]:
     """Return port -> number of its LAN, and the loops inside LANs. A union-find over cables and boxes that take no part."""
     parent: dict[object, object] = {}
@@ -90,14 +91,8 @@ def _silent(port: LinkPort, devices: dict[str, Device]) -> bool:
 
 
 def _node(port: LinkPort, devices: dict[str, Device]) -> object:
-    """Return what a port joins: on a bridge itself alone, on any other box everything that box (or inline pair) joins."""
-    if _takes_part(devices[port.box]):
-        return port.spot
-    if port.mode == "inline":
-        for wire in getattr(devices[port.box], "wires", []):
-            if port.settings.name in wire.ends:
-                return (port.box, "wire", wire.name)
-    return (port.box, "box")
+    """Return what a port joins: on a bridge itself alone, on any other box everything that box joins."""
+    return port.spot if _takes_part(devices[port.box]) else (port.box, "box")
 
 
 def _elect(inside: dict[int, list[LinkPort]], devices: dict[str, Device]) -> tuple[tuple[str, ...], dict[Spot, str]]:

@@ -2,7 +2,7 @@
 
 from itertools import chain
 
-from anabasis.findings import bundling, layer3, membership, returning, scope, zoning
+from anabasis.findings import bundling, cabling, layer3, leases, membership, returning, scope, tables, zoning
 from anabasis.findings.catalogue import CATALOGUE, STAGES, Finding, as_markdown, in_order, place_to_begin
 from anabasis.reach import Verdicts
 
@@ -12,5 +12,14 @@ __all__ = ["CATALOGUE", "STAGES", "Finding", "as_markdown", "find_all", "place_t
 def find_all(verdicts: Verdicts) -> list[Finding]:
     """Return every finding of a site, the grave ones first and from the lowest stage up."""
     site = verdicts.sweep.site
-    on_site = (bundling.check, membership.check, layer3.check, zoning.check, scope.check)
+    on_site = (
+        cabling.check,
+        bundling.check,
+        tables.check,
+        membership.check,
+        layer3.check,
+        leases.check,
+        zoning.check,
+        scope.check,
+    )
     return in_order(chain(*(check(site) for check in on_site), returning.check(verdicts)))

@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from anabasis.fabric import LinkPort, Segment, why_apart
-from anabasis.fabric.frames import member_vlans
+from anabasis.fabric.frames import egress, ingress, member_vlans
 from anabasis.findings.catalogue import Finding
 from anabasis.findings.mends import mend_of
 from anabasis.reach import Site
@@ -63,6 +63,8 @@ def _ends(site: Site, one: LinkPort, two: LinkPort) -> Iterator[Finding]:
     held = {v: {s.name for s in site.segments.all if v in s.vlan_ids and s.island} for v in (*a.tagged, *b.tagged)}
     for near, far in ((one, two), (two, one)):
         for vlan in near.settings.tagged:
-            if vlan not in member_vlans(far.settings) and not held[vlan]:
+            form = egress(near.settings, vlan)
+            into, _ = (None, "") if form is None else ingress(far.settings, form, site.fabric.tables[far.box])
+            if into is None and not held[vlan] and near.forwarding:
                 text = f"{near.label} carries VLAN {vlan}, {far.label} at the other end drops it."
                 yield Finding("tag-one-sided", text, (near.pointer, far.pointer))

@@ -15,10 +15,8 @@ def check(site: Site) -> Iterator[Finding]:
     for d, device in enumerate(site.design.devices):
         if not isinstance(device, BridgingBox):
             continue
-        entries = {"nat": "translations", "wires": "inline pairs", "dhcp": "DHCP servers and relays"}
-        for key, words in entries.items() if isinstance(device, Firewall) else ():
-            if getattr(device, key):
-                text = f"{device.name}: {words} are kept, but not computed in this version."
-                yield Finding("not-computed", text, (pointer("devices", d, key),))
+        if isinstance(device, Firewall) and device.nat:
+            text = f"{device.name}: translations are kept, but not computed in this version."
+            yield Finding("not-computed", text, (pointer("devices", d, "nat"),))
     if site.design.expectations:
         yield Finding("not-computed", "Expectations are kept, but not judged in this version.", ("/expectations",))

@@ -4,6 +4,7 @@ from anabasis.reach.consequences import Change, Consequences, compare_reach
 from anabasis.reach.journey import Hop
 from anabasis.reach.matrix import Matrix, matrix
 from anabasis.reach.places import Candidate, Place, find_place
+from anabasis.reach.plug import Plug, plug
 from anabasis.reach.profile import PairView, pair_view
 from anabasis.reach.questions import ask, one_service, read_services
 from anabasis.reach.site import Site, build_site
@@ -21,6 +22,7 @@ __all__ = [
     "Matrix",
     "PairView",
     "Place",
+    "Plug",
     "Question",
     "Site",
     "Sweep",
@@ -35,6 +37,7 @@ __all__ = [
     "matrix",
     "one_service",
     "pair_view",
+    "plug",
     "read_flows",
     "read_services",
     "readable_services",

@@ -37,12 +37,13 @@ class PairSpace:
 class Sweep:
     """All pairs of segments of one site."""
 
-    def __init__(self, site: Site) -> None:
+    def __init__(self, site: Site, source: int | None = None) -> None:
+        """`source`: only the pairs from this segment; None = all."""
         self.site = site
         self.services = ServiceAtoms(r.services for p in site.policies.of.values() for r in p.rules)
         self.families = {version: _Family(site, version, self.services) for version in (4, 6)}
         self.pairs: dict[tuple[int, int], list[PairSpace]] = {}
-        for a in range(len(site.segments.all)):
+        for a in range(len(site.segments.all)) if source is None else (source,):
             for b in range(len(site.segments.all)):
                 if a != b:
                     self.pairs[a, b] = [s for f in self.families.values() if (s := f.pair(a, b)) is not None]

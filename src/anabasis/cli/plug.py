@@ -1,0 +1,26 @@
+"""`anabasis plug`."""
+
+from typing import Annotated
+
+import typer
+
+from anabasis.cli.output import OK, STOPPED, AsJson, DesignFile, climb_of, print_json, print_table
+from anabasis.reach import plug
+
+NAME = "plug"
+
+
+def command(
+    design_file: DesignFile,
+    place: Annotated[str, typer.Argument(metavar="DEVICE:PORT", help="Where the laptop is plugged in.")],
+    tag: Annotated[int | None, typer.Option("--tag", min=1, max=4094, help="Its frames carry this tag.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Plug a laptop into a port: its VLAN, segment, address, gateway, and what it reaches. Exit status 1 where something stops it."""
+    found = plug(climb_of(design_file).design, place, tag)
+    if as_json:
+        print_json(found.as_dict())
+    else:
+        shown = [(k.replace("_", " "), ", ".join(v) if isinstance(v, list) else v) for k, v in found.as_dict().items()]
+        print_table(("", "what it finds"), [(k, v) for k, v in shown if v], "")
+    raise typer.Exit(STOPPED if found.layer else OK)

@@ -1,0 +1,54 @@
+"""Findings about VLAN tables and plans: what a device lacks, holds too much of, or nobody uses."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from anabasis.design.devices import BridgingBox
+from anabasis.design.notation import pointer
+from anabasis.design.ports import Membership
+from anabasis.fabric.frames import member_vlans
+from anabasis.findings.catalogue import Finding
+from anabasis.reach import Site
+
+DEFAULT_VLAN = 1
+"""The default PVID (IEEE 802.1Q-2022 table 9-2)."""
+
+
+def check(site: Site) -> Iterator[Finding]:
+    """All of them."""
+    used: set[int] = set()
+    for d, device in enumerate(site.design.devices):
+        if not isinstance(device, BridgingBox):
+            continue
+        own = set(device.vlans or ())
+        for kind, ports in (("ports", device.ports), ("lags", device.lags)):
+            for i, port in enumerate(ports):
+                at = pointer("devices", d, kind, i)
+                own |= member_vlans(port)
+                used |= member_vlans(port) | {s.tag for s in port.subinterfaces}
+                yield from _port(device, port, at, pointer("devices", d, "vlans"))
+        used |= own | {v.vlan for v in device.vlan_interfaces}
+        limit = device.limits.vlans if device.limits else None
+        if limit is not None and len(own) > limit:
+            text = f"{device.name} has {len(own)} VLANs and can hold {limit}."
+            yield Finding("limit-vlans", text, (pointer("devices", d, "limits"),))
+    for i, vlan in enumerate(site.design.vlans):
+        if vlan.id not in used:
+            mend = [{"op": "remove", "path": pointer("vlans", i)}]
+            yield Finding("vlan-unused", f"VLAN {vlan.id} ({vlan.name}) is used nowhere.", (pointer("vlans", i),), mend)
+
+
+def _port(device: BridgingBox, port: Membership, at: str, table: str) -> Iterator[Finding]:
+    label = f"{device.name}:{port.name}"
+    missing = sorted(member_vlans(port) - set(device.vlans)) if device.vlans is not None else []
+    for vlan in missing:
+        text = f"{label} is a member of VLAN {vlan}, which the VLAN table of {device.name} does not have."
+        yield Finding("table-lacks", text, (table, at), [{"op": "add", "path": f"{table}/-", "value": vlan}])
+    rest = [v for v in port.untagged if v != DEFAULT_VLAN]
+    if len(port.untagged) > len(rest) and port.pvid not in (None, DEFAULT_VLAN):
+        text = f"{label} is in VLAN {port.pvid}, and still sends the default VLAN {DEFAULT_VLAN} without tags."
+        yield Finding("default-left", text, (at,), [{"op": "replace", "path": f"{at}/untagged", "value": rest}])
+    if len(rest) > 1:
+        text = f"{label} sends VLANs {', '.join(map(str, rest))} without tags; what comes back goes into {port.pvid or 'none'}."
+        yield Finding("untagged-several", text, (at + "/untagged",))
