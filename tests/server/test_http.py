@@ -122,7 +122,7 @@ def test_views(client: TestClient) -> None:
     assert client.get(f"{base}/climb").json()["begin_at"] is None
     assert client.get(f"{base}/grid").json()["rows"][0]["vlan"] == 110
     assert len(client.get(f"{base}/matrix", params={"service": "https"}).json()["cells"]) == 13
-    pair = client.get(f"{base}/pair", params={"source": "keepers", "target": "cameras"})
+    pair = client.get(f"{base}/pair", params={"source": "keepers", "target": "recorders"})
     assert (pair.json()["verdict"], pair.headers["etag"]) == ("some", '"1"')
     assert client.get(f"{base}/item", params={"pointer": "/vlans/2"}).json()["title"] == "130 keepers"
     assert any(n["kind"] == "Rule" for n in client.get(f"{base}/names").json())

@@ -6,9 +6,10 @@ down, a port that is no member, a table that lacks the VLAN, a tag the far end r
 
 from __future__ import annotations
 
-from collections import deque
+import heapq
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from itertools import count
 
 from anabasis.fabric.bundles import LinkPort
 from anabasis.fabric.flow import Fabric, Tap, is_edge, kept_apart, wire_carries
@@ -41,25 +42,25 @@ def why_apart(fabric: Fabric, start: Tap, goal: Tap) -> Break:
         if own:
             return own
     best: dict[Spot, int] = {}
-    todo: deque[tuple[int, Spot, LinkPort | None, Break | None, Trail]] = deque()
+    order = count()
+    todo: list[tuple[int, int, Spot, LinkPort | None, Break | None, Trail]] = []
     for spot, port, obstacle in _starts(fabric, start):
         entered = ((port, spot[1]),) if port is not None and obstacle is None else ()
-        todo.append((int(obstacle is not None), spot, port, obstacle, entered))
+        heapq.heappush(todo, (int(obstacle is not None), next(order), spot, port, obstacle, entered))
     while todo:
-        cost, spot, came, first, trail = todo.popleft()
+        cost, _, spot, came, first, trail = heapq.heappop(todo)
         if best.get(spot, 1 << 30) <= cost:
             continue
         best[spot] = cost
         end = _arrival(fabric, spot, came, goal)
         if end is not None and (end.layer or first):
             return replace(first or end, trail=trail)
-        for there, port, obstacle in _steps(fabric, spot, came, goal):
+        for there, port, obstacle, weight in _steps(fabric, spot, came, goal):
             if there is None and (obstacle or first):
                 return replace(first or obstacle, trail=trail)  # type: ignore[return-value, type-var]
             if there is not None:
                 further = trail if first or obstacle else (*trail, (port, there[1]))
-                entry = (cost + (obstacle is not None), there, port, first or obstacle, further)
-                todo.append(entry) if obstacle else todo.appendleft(entry)
+                heapq.heappush(todo, (cost + weight, next(order), there, port, first or obstacle, further))
     return Break("link", f"no cable leads from {start.label} to {goal.label}", start.pointer)
 
 
@@ -145,8 +146,8 @@ def _arrival(fabric: Fabric, spot: Spot, came: LinkPort | None, goal: Tap) -> Br
 
 def _steps(
     fabric: Fabric, spot: Spot, came: LinkPort | None, goal: Tap
-) -> Iterator[tuple[Spot | None, LinkPort, Break | None]]:
-    """Yield (where to, port entered, obstacle); where = None is the goal itself."""
+) -> Iterator[tuple[Spot | None, LinkPort, Break | None, int]]:
+    """Yield (where to, port entered, first obstacle, number of obstacles); where = None is the goal itself."""
     box, vlan = spot
     for port in (p for p in fabric.ports.values() if p.box == box and p.bridges and p is not came and p.peer):
         far = fabric.ports[port.peer]  # type: ignore[index]
@@ -159,18 +160,20 @@ def _steps(
             obstacle = _membership(fabric, port, vlan, f"{port.label} does not carry VLAN {vlan}")
         elif came and kept_apart(came, port):
             obstacle = Break("isolation", f"{came.label} and {port.label} are kept apart inside {box}", port.pointer)
-        elif port.spot in fabric.tree.blocked:
-            obstacle = Break("link", fabric.tree.blocked[port.spot], port.pointer)
+        elif {port.spot, far.spot} & set(fabric.tree.blocked):
+            held_back = port if port.spot in fabric.tree.blocked else far
+            obstacle = Break("link", fabric.tree.blocked[held_back.spot], held_back.pointer)
         sent = vlan if form is None else form
         end, held = _past_inline(fabric, far, sent)
         obstacle = obstacle or held
         if end is None:
             continue
         if not end.bridges:
-            yield from _hand_over(end, sent, vlan, obstacle, goal, port)
+            for handed in _hand_over(end, sent, vlan, obstacle, goal, port):
+                yield *handed, int(handed[2] is not None)
             continue
         for there, entered, second in _enter(fabric, end, sent, vlan):
-            yield there, entered, obstacle or second
+            yield there, entered, obstacle or second, (obstacle is not None) + (second is not None)
 
 
 def _hand_over(

@@ -13,7 +13,7 @@ from anabasis.reach import Site
 def check(site: Site) -> Iterator[Finding]:
     """All of them."""
     for interface in site.net.interfaces:
-        if interface.addresses and not interface.up:
+        if interface.addresses and not interface.up and "/lags/" not in interface.blame:  # a bundle has its own finding
             addresses = ", ".join(str(a) for a in interface.addresses)
             text = f"{interface.label} ({addresses}) is down: {interface.reason}."
             yield Finding("interface-down", text, tuple(dict.fromkeys((interface.blame, interface.pointer))))

@@ -45,7 +45,11 @@ def stand_of(segment: Segment) -> Tap | None:
 
 
 def host_groups(segments: Segments, interfaces: list[L3Interface]) -> list[HostGroup]:
-    """Return all host groups: by segment, endpoints before the rest of their subnet."""
+    """Return all host groups: by segment, endpoints before the rest of their subnet.
+
+    Where no device that routes stands in the domain, hosts still send to the interface that has an address of their subnet somewhere else: they are
+    cut off from their gateway, and the walk says by what (docs/semantics.md).
+    """
     out: list[HostGroup] = []
     routing = {d.name for d in segments.fabric.design.devices if routes_packets(d)}
     for s, segment in enumerate(segments.all):
@@ -54,7 +58,7 @@ def host_groups(segments: Segments, interfaces: list[L3Interface]) -> list[HostG
             continue
         able = [i for i in interfaces if i.tap is not None and i.device in routing]
         inside = [i for i in able if i.tap is not None and segments.all[segments.of(i.tap)].domain == segment.domain]
-        beyond = [i for i in able if segment.island and i.tap is not None and _same_vlan(segments, segment, i.tap)]
+        beyond = [] if inside else able
         out += _endpoints(segments, s, segment, inside or beyond)
         for subnet in map(parse_prefix, segment.subnets):
             gateway, reason, at = choose_gateway(segments, segment, subnet, inside or beyond)
@@ -62,11 +66,6 @@ def host_groups(segments: Segments, interfaces: list[L3Interface]) -> list[HostG
                 HostGroup(s, segment.domain, subnet, subnet[0], subnet[-1], stand_of(segment), gateway, reason, at)
             )
     return out
-
-
-def _same_vlan(segments: Segments, segment: Segment, tap: Tap) -> bool:
-    """Tell whether a tap stands in an island of the same VLAN: hosts cut off from their gateway still send to it."""
-    return bool(set(segments.all[segments.of(tap)].vlan_ids) & set(segment.vlan_ids))
 
 
 def _behind(segments: Segments, s: int, segment: Segment) -> Iterator[HostGroup]:
