@@ -1,0 +1,126 @@
+"""The frame-flow engine against a simulator that knows nothing of it: one frame at a time, over the plain tree of the document."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from hypothesis import given, settings
+
+from anabasis.design import parse_design
+from anabasis.fabric import Fabric, build_fabric
+from tests.sites import VLANS, Tree, sites
+
+Arrival = tuple[str, str, int | None]
+"""(box, port, tag on the wire or None)."""
+
+
+class Simulator:
+    """Switches, fences and whatever else hangs on cables, as a person would play it through with pencil and paper."""
+
+    def __init__(self, tree: Tree, blocked: set[tuple[str, str]]) -> None:
+        self.blocked = blocked
+        self.boxes = {d["name"]: d for d in tree["devices"]}
+        self.ports = {(d["name"], p["name"]): p for d in tree["devices"] for p in d.get("ports", [{"name": "1"}])}
+        for d in tree["devices"]:
+            if "ports" not in d:
+                self.ports[d["name"], "1"] = {"name": "1"}
+        self.far: dict[tuple[str, str], tuple[str, str]] = {}
+        for a, b in tree["cables"]:
+            one, two = (a.split(":")[0], a.split(":")[1]), (b.split(":")[0], b.split(":")[1])
+            self.far[one], self.far[two] = two, one
+        self.table = {
+            name: set(VLANS) | {v for p in d.get("ports", []) for v in (*p.get("tagged", []), *p.get("untagged", []))}
+            for name, d in self.boxes.items()
+        }
+
+    def alive(self, spot: tuple[str, str]) -> bool:
+        return bool(self.ports[spot].get("enabled", True))
+
+    def line_up(self, spot: tuple[str, str]) -> bool:
+        return spot in self.far and self.alive(spot) and self.alive(self.far[spot])
+
+    def bridged(self, spot: tuple[str, str]) -> bool:
+        default = "bridged" if self.boxes[spot[0]]["kind"] == "switch" else "off"
+        return bool(self.ports[spot].get("mode", default) == "bridged")
+
+    def vlan_of(self, spot: tuple[str, str], tag: int | None) -> int | None:
+        port = self.ports[spot]
+        untagged, tagged = port.get("untagged", []), port.get("tagged", [])
+        accept = port.get("accept") or ("untagged" if len(untagged) == 1 and not tagged else "all")
+        if (tag is None and accept == "tagged") or (tag is not None and accept == "untagged"):
+            return None
+        vlan = port.get("pvid") if tag is None else tag
+        if vlan is None or vlan not in self.table[spot[0]]:
+            return None
+        if port.get("ingress_check", True) and vlan not in [*untagged, *tagged]:
+            return None
+        return int(vlan)
+
+    def out_of(self, box: str, vlan: int, came: tuple[str, str]) -> list[Arrival]:
+        frames: list[Arrival] = []
+        for (owner, name), port in self.ports.items():
+            spot = (owner, name)
+            if owner != box or spot == came or not self.bridged(spot) or spot in self.blocked or not self.alive(spot):
+                continue
+            if port.get("isolated") and self.ports[came].get("isolated"):
+                continue
+            if vlan in port.get("untagged", []):
+                frames.append((*spot, None))
+            elif vlan in port.get("tagged", []):
+                frames.append((*spot, vlan))
+        return frames
+
+    def broadcast(self, start: tuple[str, str], tag: int | None) -> set[Arrival]:
+        """Return where a frame comes out that a host sends into an edge port: (box, port, tag) as a host there would see it."""
+        seen: set[Arrival] = set()
+        heard: set[Arrival] = set()
+        todo: list[Arrival] = [(*start, tag)]
+        while todo:
+            box, name, form = todo.pop()
+            spot = (box, name)
+            if (box, name, form) in seen:
+                continue
+            seen.add((box, name, form))
+            wires: list[dict[str, Any]] = self.boxes[box].get("wires", [])
+            pair = next((w for w in wires if name in w["ends"]), None)
+            leaving: list[Arrival] = []
+            if pair is not None:
+                if pair.get("tags", "any") == "any" or ("untagged" if form is None else form) in pair["tags"]:
+                    leaving = [(box, pair["ends"][name == pair["ends"][0]], form)]
+            elif self.bridged(spot) and spot not in self.blocked:
+                vlan = self.vlan_of(spot, form)
+                leaving = self.out_of(box, vlan, spot) if vlan is not None else []
+            for out_box, out_port, out_form in leaving:
+                out = (out_box, out_port)
+                if out not in self.far:
+                    heard.add((*out, out_form))
+                elif self.line_up(out):
+                    todo.append((*self.far[out], out_form))
+        return heard
+
+
+def edge_ports(fabric: Fabric) -> dict[Arrival, Any]:
+    """Return the taps of ports without a cable, as the simulator names them."""
+    return {
+        (t.box, t.port or "", t.form or None): t
+        for t in fabric.taps
+        if t.kind == "edge" and fabric.ports[t.box, t.port or ""].peer is None
+    }
+
+
+@settings(max_examples=120)
+@given(sites())
+def test_the_engine_agrees_with_the_simulator(tree: Tree) -> None:
+    """For every free edge port and every form: the same free ports hear a broadcast, in the same form."""
+    for device in tree["devices"]:
+        for wire in device.get("wires", []):
+            wire["follow_link"] = False  # the simulator knows no link state but cable and switch
+    fabric = build_fabric(parse_design(tree))
+    simulator = Simulator(tree, set(fabric.tree.blocked))
+    taps = edge_ports(fabric)
+    for (box, port, form), tap in taps.items():
+        engine = {key for key, other in taps.items() if other is not tap and fabric.delivers(tap, other)}
+        played = {(b, p, f) for b, p, f in simulator.broadcast((box, port), form) if (b, p, f) in taps} - {
+            (box, port, form)
+        }
+        assert engine == played, f"from {box}:{port} in form {form}"
