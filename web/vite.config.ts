@@ -4,6 +4,6 @@ import { defineConfig } from "vite";
 
 export default defineConfig({
   plugins: [react(), tailwindcss()],
-  build: { target: "es2022", chunkSizeWarningLimit: 800 },
+  build: { target: "es2022", chunkSizeWarningLimit: 1600 },
   server: { host: "127.0.0.1", proxy: { "/api": "http://127.0.0.1:8460" } },
 });

@@ -3,6 +3,7 @@
 from anabasis.fabric.breaks import Break, why_apart
 from anabasis.fabric.bundles import LinkPort
 from anabasis.fabric.bypasses import Bypass, bypasses
+from anabasis.fabric.cabling import Cabling, cabling
 from anabasis.fabric.conditions import ALL_WELL, Conditions, forwarding_units
 from anabasis.fabric.flow import Carriage, Crossing, Fabric, Tap, Wire, build_fabric
 from anabasis.fabric.grid import Grid, vlan_grid
@@ -13,6 +14,7 @@ __all__ = [
     "ALL_WELL",
     "Break",
     "Bypass",
+    "Cabling",
     "Carriage",
     "Conditions",
     "Crossing",
@@ -26,6 +28,7 @@ __all__ = [
     "Wire",
     "build_fabric",
     "bypasses",
+    "cabling",
     "compute_segments",
     "forwarding_units",
     "natural",

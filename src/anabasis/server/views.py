@@ -9,9 +9,9 @@ from fastapi import APIRouter, Query, Response
 
 from anabasis.climb import Climb, Stage
 from anabasis.design import Item, Link, all_links, item
-from anabasis.fabric import Grid, vlan_grid
+from anabasis.fabric import Cabling, Grid, cabling, vlan_grid
 from anabasis.findings import Finding
-from anabasis.reach import Matrix, PairView, ask, matrix, pair_view
+from anabasis.reach import Matrix, PairView, Plug, ask, matrix, pair_view, plug
 from anabasis.server.state import State, TheState, etag
 from anabasis.store import Draft
 
@@ -65,6 +65,26 @@ def grid(design_id: str, state: TheState, response: Response) -> Grid:
     """Return VLANs x ports, and the segments beside the plan."""
     _, climb = _open(state, design_id, response)
     return vlan_grid(climb.site.segments)
+
+
+@router.get("/cabling")
+def cabling_view(design_id: str, state: TheState, response: Response) -> Cabling:
+    """Return boxes, cables and bundles, each with its state."""
+    _, climb = _open(state, design_id, response)
+    return cabling(climb.site.fabric)
+
+
+@router.get("/plug")
+def plug_view(
+    design_id: str,
+    state: TheState,
+    response: Response,
+    place: Annotated[str, Query(description="device:port")],
+    tag: Annotated[int | None, Query(ge=1, le=4094)] = None,
+) -> Plug:
+    """Plug a laptop into a port: what it finds, gets and reaches."""
+    draft, _ = _open(state, design_id, response)
+    return plug(draft.design, place, tag)
 
 
 @router.get("/matrix")

@@ -46,6 +46,16 @@ export function useGrid(id: string) {
   return usePart(id, ["grid"], () => http.GET("/api/designs/{design_id}/views/grid", { params: path(id) }));
 }
 
+export function useCabling(id: string) {
+  return usePart(id, ["cabling"], () => http.GET("/api/designs/{design_id}/views/cabling", { params: path(id) }));
+}
+
+/** What a laptop finds on a port; asked only when somebody wants to know (`place` is null until then). */
+export function usePlug(id: string, place: string | null, tag: number | null) {
+  const query = { place: place ?? "", ...(tag ? { tag } : {}) };
+  return usePart(id, ["plug", query], () => http.GET("/api/designs/{design_id}/views/plug", { params: { ...path(id), query } }), place !== null);
+}
+
 export function useNames(id: string) {
   return usePart(id, ["names"], () => http.GET("/api/designs/{design_id}/views/names", { params: path(id) }));
 }

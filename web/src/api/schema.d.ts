@@ -232,6 +232,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/views/cabling": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cabling View
+         * @description Return boxes, cables and bundles, each with its state.
+         */
+        get: operations["cabling_view_api_designs__design_id__views_cabling_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/views/plug": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plug View
+         * @description Plug a laptop into a port: what it finds, gets and reaches.
+         */
+        get: operations["plug_view_api_designs__design_id__views_plug_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/views/matrix": {
         parameters: {
             query?: never;
@@ -316,6 +356,54 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * CableLine
+         * @description One line of the drawing: a cable, or all cables of one bundle.
+         */
+        CableLine: {
+            /** Ends */
+            ends: string[];
+            /** Ports */
+            ports: string[][];
+            /** Bundle */
+            bundle: string | null;
+            /** State */
+            state: string;
+            /** Reason */
+            reason: string;
+            /** Pointers */
+            pointers: string[];
+        };
+        /**
+         * CabledBox
+         * @description One box: a unit of a pair, or a device.
+         */
+        CabledBox: {
+            /** Name */
+            name: string;
+            /** Device */
+            device: string;
+            /** Kind */
+            kind: string;
+            /** Tier */
+            tier: number;
+            /** Standby */
+            standby: boolean;
+            /** Pointer */
+            pointer: string;
+            /** Jacks */
+            jacks: components["schemas"]["Jack"][];
+        };
+        /**
+         * Cabling
+         * @description The whole drawing, without positions.
+         */
+        Cabling: {
+            /** Boxes */
+            boxes: components["schemas"]["CabledBox"][];
+            /** Lines */
+            lines: components["schemas"]["CableLine"][];
+        };
         /**
          * Change
          * @description One ordered pair whose flows changed.
@@ -542,6 +630,28 @@ export interface components {
             needed_by: components["schemas"]["Link"][];
         };
         /**
+         * Jack
+         * @description One port of a box as one sees it from the front.
+         */
+        Jack: {
+            /** Name */
+            name: string;
+            /** Mode */
+            mode: string;
+            /** Bundle */
+            bundle: string | null;
+            /** Free */
+            free: boolean;
+            /** Up */
+            up: boolean;
+            /** Reason */
+            reason: string;
+            /** Pointer */
+            pointer: string;
+            /** Note */
+            note: string | null;
+        };
+        /**
          * Link
          * @description A named pointer.
          */
@@ -641,6 +751,36 @@ export interface components {
             sample: string[] | null;
             there: components["schemas"]["Profile"] | null;
             back: components["schemas"]["Profile"] | null;
+        };
+        /**
+         * Plug
+         * @description What the laptop finds.
+         */
+        Plug: {
+            /** Vlan */
+            vlan: number | null;
+            /** Segment */
+            segment: string | null;
+            /** Address */
+            address: string | null;
+            /** Gateway */
+            gateway: string | null;
+            /** Server */
+            server: string | null;
+            /** Options */
+            options: {
+                [key: string]: string;
+            };
+            /** Static */
+            static: string | null;
+            /** Reaches */
+            reaches: string[];
+            /** Layer */
+            layer: string | null;
+            /** Reason */
+            reason: string;
+            /** Decided By */
+            decided_by: string[];
         };
         /**
          * Point
@@ -1150,6 +1290,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Grid"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cabling_view_api_designs__design_id__views_cabling_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cabling"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    plug_view_api_designs__design_id__views_plug_get: {
+        parameters: {
+            query: {
+                /** @description device:port */
+                place: string;
+                tag?: number | null;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plug"];
                 };
             };
             /** @description Validation Error */

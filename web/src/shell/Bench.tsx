@@ -3,6 +3,8 @@ import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useClimb, useItem } from "../api/queries";
 import { FindingCard } from "../parts/FindingCard";
+import { Probe } from "./Probe";
+import { plugPlace, tagsOf } from "./probe";
 import { type Field, fieldsOf, readBack, written } from "./fields";
 import type { StageProps } from "./parts";
 
@@ -30,7 +32,7 @@ function ToMend({ design, select, change }: StageProps) {
   );
 }
 
-function Thing({ design, at, select, change, onClose }: StageProps & { at: string; onClose: () => void }) {
+function Thing({ design, at, go, select, change, onClose }: StageProps & { at: string; onClose: () => void }) {
   const item = useItem(design, at);
   const climb = useClimb(design);
   if (item.isError)
@@ -58,6 +60,7 @@ function Thing({ design, at, select, change, onClose }: StageProps & { at: strin
           <FieldRow key={field.key} field={field} busy={change.isPending} put={put} />
         ))}
       </dl>
+      {plugPlace(thing) !== null && <Probe key={thing.pointer} design={design} place={plugPlace(thing) ?? ""} tags={tagsOf(thing.value)} go={go} />}
       <Links title="Depends on" links={thing.depends_on} select={select} none="Nothing." />
       <Links title="Needed by" links={thing.needed_by} select={select} none="Nothing; it can go." />
       <p className="muted font-mono text-[11px] break-all" title="JSON Pointer into the design document">

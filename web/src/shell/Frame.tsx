@@ -1,5 +1,6 @@
 import { useEffect, useReducer } from "react";
 import { useChange, useDraft } from "../api/queries";
+import { CablingStage } from "../stages/cabling/Stage";
 import { ComingStage } from "../stages/coming/Stage";
 import { ReachStage } from "../stages/reach/Stage";
 import { SegmentsStage } from "../stages/segments/Stage";
@@ -10,7 +11,7 @@ import { usePlace } from "./place";
 import { Rail } from "./Rail";
 import { Shortcuts } from "./Shortcuts";
 import { firstState, keep, kept, shellReducer } from "./state";
-import { STAGES } from "./stages";
+import { STAGES, WORKING } from "./stages";
 import { TopBar } from "./TopBar";
 import { useKeys } from "./useKeys";
 
@@ -48,9 +49,10 @@ export function Frame({ design }: { design: string }) {
       <TopBar design={design} draft={draft.data} change={change} shell={shell} dispatch={dispatch} go={go} />
       <Rail design={design} stage={place.stage} onStage={(stage) => go({ stage })} />
       <main className="col-start-2 row-start-2 min-w-0 overflow-hidden" aria-label="Stage">
+        {place.stage === "cabling" && <CablingStage {...parts} />}
         {place.stage === "segments" && <SegmentsStage {...parts} />}
         {place.stage === "reach" && <ReachStage {...parts} />}
-        {place.stage !== "segments" && place.stage !== "reach" && <ComingStage stage={place.stage} />}
+        {!WORKING.includes(place.stage) && <ComingStage stage={place.stage} />}
       </main>
       {shell.bench === "open" ? <Bench {...parts} /> : null}
       <ConsequencesLine design={design} draft={draft.data} change={change} go={go} open={shell.overlay === "consequences"} dispatch={dispatch} />

@@ -5,6 +5,8 @@ const KEYS: [string, string][] = [
   ["1 … 8", "a stage of the climb, from the cable up"],
   ["arrows", "move in the grid or the matrix"],
   ["t  u  x", "in the grid: tagged, untagged, not a member"],
+  ["Shift arrows", "in the grid: choose many cells; t, u, x then set all of them"],
+  ["drag", "in the grid: paint many cells like the first"],
   ["Enter", "put the cell's port, or the pair's deciding item, on the bench side"],
   ["f", "in the matrix: another flow of the same pair (what stops, what passes)"],
   ["r", "in the matrix: the other direction"],

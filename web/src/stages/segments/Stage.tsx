@@ -13,7 +13,7 @@ export function SegmentsStage(props: StageProps) {
     <div className="flex h-full flex-col">
       <header className="flex items-baseline gap-4 px-4 pt-3 pb-2">
         <h1 className="text-lg font-semibold">Segments</h1>
-        <p className="muted min-w-0 truncate">Which port is what to which VLAN, and what that makes of it. Click a cell to turn it, or t, u, x.</p>
+        <p className="muted min-w-0 truncate">Which port is what to which VLAN, and what that makes of it. Click or drag to paint; or arrows and t, u, x.</p>
       </header>
       <VlanGrid grid={grid.data} {...props} />
       <footer className="hair muted flex flex-wrap gap-x-5 gap-y-1 border-t px-4 py-2 text-[12px]">

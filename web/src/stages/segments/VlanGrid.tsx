@@ -1,7 +1,7 @@
-import { type KeyboardEvent, useRef, useState } from "react";
+import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import type { StageProps } from "../../shell/parts";
 import { MEMBERSHIP_WORDS, MembershipSign, type Membership, StateSign } from "../../theme/signs";
-import { type Column, columnsOf, type Grid, nextCell, type Spot, STATE_WORDS, step, type Wanted, wantedBy } from "./model";
+import { cellsOf, type Column, columnsOf, type Grid, nextCell, selectedSpots, type Spot, spotsOf, STATE_WORDS, step, type Stroke, type Wanted, wantedBy } from "./model";
 
 type Props = StageProps & { grid: Grid };
 
@@ -10,15 +10,26 @@ export function VlanGrid({ grid, place, select, change }: Props) {
   const columns = columnsOf(grid);
   const [focus, setFocus] = useState<Spot>({ row: 0, column: 0 });
   const [lit, setLit] = useState<number | null>(null);
+  const [anchor, setAnchor] = useState<Spot | null>(null);
   const table = useRef<HTMLTableElement>(null);
-  const set = (spot: Spot, wanted: Wanted) => {
-    const row = grid.rows[spot.row];
-    const column = columns[spot.column];
-    if (!row || !column || column.kind === "routed") return;
-    change.mutate({ kind: "cells", cells: [{ device: column.device, port: column.name, vlan: row.vlan, cell: wanted }] });
+  const [stroke, setStroke] = useState<Stroke | null>(null);
+  const set = (spots: Spot[], wanted: Wanted) => {
+    const cells = cellsOf(grid, columns, spots, wanted);
+    if (cells.length > 0) change.mutate({ kind: "cells", cells });
   };
+  useEffect(() => {
+    if (!stroke) return;
+    const end = () => {
+      set(spotsOf(stroke), stroke.wanted);
+      setStroke(null);
+    };
+    window.addEventListener("pointerup", end, { once: true });
+    return () => window.removeEventListener("pointerup", end);
+  });
+  const painted = new Set(stroke ? spotsOf(stroke).map((s) => `${s.row} ${s.column}`) : selectedSpots(anchor, focus).map((s) => `${s.row} ${s.column}`));
   const onKeyDown = (event: KeyboardEvent) => {
     const next = step(focus, event.key, grid.rows.length, columns.length);
+    if (next) setAnchor(event.shiftKey ? (anchor ?? focus) : null);
     const wanted = wantedBy(event.key);
     if (next) {
       event.preventDefault();
@@ -26,7 +37,7 @@ export function VlanGrid({ grid, place, select, change }: Props) {
       table.current?.querySelector<HTMLElement>(`[data-spot="${next.row} ${next.column}"]`)?.focus();
     } else if (wanted && !event.ctrlKey && !event.metaKey) {
       event.preventDefault();
-      set(focus, wanted);
+      set(anchor ? selectedSpots(anchor, focus) : [focus], wanted);
     } else if (event.key === "Enter") {
       event.preventDefault();
       const column = columns[focus.column];
@@ -85,8 +96,15 @@ export function VlanGrid({ grid, place, select, change }: Props) {
                   lit={lit === r || place.at === c.pointer}
                   stop={focus.row === r && focus.column === k}
                   onFocus={() => setFocus({ row: r, column: k })}
-                  onHover={() => setLit(r)}
-                  onTurn={() => set({ row: r, column: k }, nextCell((row.cells[k] ?? "") as Membership))}
+                  painted={painted.has(`${r} ${k}`) ? (stroke?.wanted ?? "chosen") : null}
+                  onHover={() => {
+                    setLit(r);
+                    if (stroke) setStroke({ ...stroke, to: { row: r, column: k } });
+                  }}
+                  onPress={() => {
+                    setAnchor(null);
+                    setStroke({ from: { row: r, column: k }, to: { row: r, column: k }, wanted: nextCell((row.cells[k] ?? "") as Membership) });
+                  }}
                 />
               ))}
             </tr>
@@ -120,11 +138,14 @@ interface CellProps {
   lit: boolean;
   stop: boolean;
   onFocus: () => void;
+  /** What the stroke that is being drawn will make of it, `chosen` inside a selection, or null. */
+  painted: Wanted | "chosen" | null;
   onHover: () => void;
-  onTurn: () => void;
+  onPress: () => void;
 }
 
-function Cell({ column, vlan, state, spot, lit, stop, onFocus, onHover, onTurn }: CellProps) {
+function Cell({ column, vlan, state, spot, lit, stop, painted, onFocus, onHover, onPress }: CellProps) {
+  const shown: Membership = painted === null || painted === "chosen" || column.kind === "routed" ? state : painted === "none" ? "" : painted;
   const label = `VLAN ${vlan}, ${column.device} ${column.name}: ${MEMBERSHIP_WORDS[state]}`;
   return (
     <td role="gridcell" className={`hair border-b p-0 ${column.last ? "border-r" : ""} ${lit ? "bg-base-200" : ""}`}>
@@ -137,10 +158,15 @@ function Cell({ column, vlan, state, spot, lit, stop, onFocus, onHover, onTurn }
         title={label}
         onFocus={onFocus}
         onMouseEnter={onHover}
-        onClick={onTurn}
-        className={`hover:bg-base-300 flex h-8 w-7 items-center justify-center ${column.kind === "routed" ? "cursor-default" : "cursor-pointer"}`}
+        onPointerDown={(e) => {
+          if (e.button !== 0) return;
+          e.preventDefault();
+          e.currentTarget.focus();
+          onPress();
+        }}
+        className={`${painted ? "bg-accent/25" : ""} hover:bg-base-300 flex touch-none h-8 w-7 items-center justify-center ${column.kind === "routed" ? "cursor-default" : "cursor-pointer"}`}
       >
-        {state === "" ? <span className="bg-base-content size-[3px] rounded-full opacity-20" /> : <MembershipSign state={state} />}
+        {shown === "" ? <span className="bg-base-content size-[3px] rounded-full opacity-20" /> : <MembershipSign state={shown} />}
       </button>
     </td>
   );

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { columnsOf, nextCell, step, wantedBy } from "./model";
+import { cellsOf, columnsOf, nextCell, selectedSpots, step, wantedBy } from "./model";
 
 test("arrows move inside the grid", () => {
   expect(step({ row: 0, column: 0 }, "ArrowLeft", 3, 4)).toEqual({ row: 0, column: 0 });
@@ -20,4 +20,19 @@ test("columns know their device, and which is its last", () => {
     ["s", "1", false],
     ["s", "2", true],
   ]);
+});
+
+test("a stroke covers the rectangle between its ends, whichever way it is drawn", () => {
+  expect(selectedSpots({ row: 1, column: 2 }, { row: 0, column: 1 })).toHaveLength(4);
+  expect(selectedSpots(null, { row: 0, column: 0 })).toEqual([]);
+});
+
+test("only cells that change, and that are memberships, are edited", () => {
+  const port = { kind: "port", members: [], far: null, up: true, reason: "", pointer: "", note: null };
+  const devices = [{ name: "s", kind: "switch", pointer: "", ports: [{ ...port, name: "1" }, { ...port, name: "2" }, { ...port, name: "3", kind: "routed" }] }];
+  const rows = [{ vlan: 7, name: "v", note: null, subnets: [], pointer: "", cells: ["tagged", "", "routed"], segments: [], state: "whole" }];
+  const grid = { devices, rows };
+  const spots = [0, 1, 2].map((column) => ({ row: 0, column }));
+  expect(cellsOf(grid, columnsOf(grid), spots, "tagged")).toEqual([{ device: "s", port: "2", vlan: 7, cell: "tagged" }]);
+  expect(cellsOf(grid, columnsOf(grid), spots, "none")).toEqual([{ device: "s", port: "1", vlan: 7, cell: "none" }]);
 });

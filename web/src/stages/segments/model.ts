@@ -52,3 +52,32 @@ export const STATE_WORDS: Record<string, string> = {
   merged: "merged with another VLAN",
   empty: "no host can stand in it",
 };
+
+/** A stroke of the pointer over the grid: everything between its ends becomes what its first cell becomes. */
+export interface Stroke {
+  from: Spot;
+  to: Spot;
+  wanted: Wanted;
+}
+
+export function spotsOf(stroke: Stroke): Spot[] {
+  return selectedSpots(stroke.from, stroke.to);
+}
+
+/** All cells of the rectangle between two, both included; none where it has no first corner. */
+export function selectedSpots(from: Spot | null, to: Spot): Spot[] {
+  if (!from) return [];
+  const spots: Spot[] = [];
+  for (let row = Math.min(from.row, to.row); row <= Math.max(from.row, to.row); row++)
+    for (let column = Math.min(from.column, to.column); column <= Math.max(from.column, to.column); column++) spots.push({ row, column });
+  return spots;
+}
+
+/** The edit of some cells, those left out that are no membership (subinterfaces) or already what is wanted. */
+export function cellsOf(grid: Grid, columns: Column[], spots: Spot[], wanted: Wanted): Schemas["MembershipCell"][] {
+  return spots.flatMap(({ row, column }) => {
+    const [vlan, port] = [grid.rows[row], columns[column]];
+    if (!vlan || !port || port.kind === "routed" || (vlan.cells[column] || "none") === wanted) return [];
+    return [{ device: port.device, port: port.name, vlan: vlan.vlan, cell: wanted }];
+  });
+}

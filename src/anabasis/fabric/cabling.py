@@ -1,0 +1,135 @@
+"""The site as its cables make it: boxes in tiers from outside to endpoints, bundles and cables between them, and the state of each line."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from anabasis.design.notation import pointer
+from anabasis.design.ports import Lag
+from anabasis.design.references import unit_names
+from anabasis.fabric.bundles import LinkPort
+from anabasis.fabric.flow import Fabric
+from anabasis.fabric.links import PhysicalPort
+
+TIERS = {"outside": 0, "router": 1, "firewall": 2, "switch": 3, "hub": 4, "endpoint": 5}
+
+
+@dataclass(frozen=True)
+class Jack:
+    """One port of a box as one sees it from the front."""
+
+    name: str
+    mode: str
+    bundle: str | None
+    free: bool
+    """No cable is plugged in."""
+    up: bool
+    reason: str
+    pointer: str
+    note: str | None
+
+
+@dataclass(frozen=True)
+class CabledBox:
+    """One box: a unit of a pair, or a device."""
+
+    name: str
+    device: str
+    kind: str
+    tier: int
+    standby: bool
+    pointer: str
+    jacks: list[Jack]
+
+
+@dataclass(frozen=True)
+class CableLine:
+    """One line of the drawing: a cable, or all cables of one bundle."""
+
+    ends: list[str]
+    """The two boxes."""
+    ports: list[list[str]]
+    """The ports at each end, in the order of the cables."""
+    bundle: str | None
+    """What a bundle is called at its ends, or None for a single cable."""
+    state: str
+    """`up`, `down`, `part` (a bundle with members missing), `blocked` (by the spanning tree), `standby`, `inline` or `heartbeat`."""
+    reason: str
+    pointers: list[str]
+    """The cables, as JSON Pointers."""
+
+
+@dataclass(frozen=True)
+class Cabling:
+    """The whole drawing, without positions."""
+
+    boxes: list[CabledBox]
+    lines: list[CableLine]
+
+
+def cabling(fabric: Fabric) -> Cabling:
+    """Return what is to be drawn."""
+    physical = {m.spot: (m, p) for p in fabric.ports.values() for m in p.members}
+    boxes = []
+    for d, device in enumerate(fabric.design.devices):
+        for box in unit_names(device):
+            mine = [(m, p) for (owner, _), (m, p) in physical.items() if owner == box]
+            mine.sort(key=lambda entry: [x.name for x in device.ports].index(entry[0].port.name) if device.ports else 0)
+            standby = bool(mine) and not mine[0][1].forwarding
+            jacks = [_jack(m, p) for m, p in mine]
+            boxes.append(
+                CabledBox(box, device.name, device.kind, TIERS[device.kind], standby, pointer("devices", d), jacks)
+            )
+    return Cabling(boxes, _lines(fabric, {spot: p for spot, (_, p) in physical.items()}, physical))
+
+
+def _jack(member: PhysicalPort, port: LinkPort) -> Jack:
+    bundle = port.settings.name if isinstance(port.settings, Lag) else None
+    reason = "" if member.up else member.reason
+    return Jack(
+        member.port.name, member.mode, bundle, member.far is None, member.up, reason, member.pointer, member.port.note
+    )
+
+
+def _lines(
+    fabric: Fabric,
+    owner: dict[tuple[str, str], LinkPort],
+    physical: dict[tuple[str, str], tuple[PhysicalPort, LinkPort]],
+) -> list[CableLine]:
+    groups: dict[tuple[tuple[str, str], tuple[str, str]], list[tuple[PhysicalPort, PhysicalPort]]] = {}
+    for spot, (member, _) in physical.items():
+        if member.far and spot < member.far and member.far in physical:
+            far = physical[member.far][0]
+            groups.setdefault((owner[spot].spot, owner[member.far].spot), []).append((member, far))
+    return [_line(fabric, owner[a[0].spot], owner[a[1].spot], pairs) for pairs in groups.values() for a in pairs[:1]]
+
+
+def _line(fabric: Fabric, one: LinkPort, two: LinkPort, pairs: list[tuple[PhysicalPort, PhysicalPort]]) -> CableLine:
+    bundled = [p.settings.name for p in (one, two) if isinstance(p.settings, Lag)]
+    state, reason = _state(fabric, one, two, pairs)
+    return CableLine(
+        [one.box, two.box],
+        [[a.port.name for a, _ in pairs], [b.port.name for _, b in pairs]],
+        " — ".join(dict.fromkeys(bundled)) or None,
+        state,
+        reason,
+        [a.cable for a, _ in pairs if a.cable],
+    )
+
+
+def _state(
+    fabric: Fabric, one: LinkPort, two: LinkPort, pairs: list[tuple[PhysicalPort, PhysicalPort]]
+) -> tuple[str, str]:
+    for port in (one, two):
+        if not port.up:
+            return "down", port.reason
+        if port.spot in fabric.tree.blocked:
+            return "blocked", fabric.tree.blocked[port.spot]
+    missing = next((m for a, b in pairs for m in (a, b) if not m.up), None)
+    if missing:
+        return "part", missing.reason
+    if "heartbeat" in (one.mode, two.mode):
+        return "heartbeat", ""
+    if not (one.forwarding and two.forwarding):
+        return "standby", "leads to the unit that stands by"
+    return ("inline" if "inline" in (one.mode, two.mode) else "up"), ""

@@ -1,0 +1,176 @@
+import type { Ref } from "react";
+import { type Box, type Cabling, type Hands, type Line, lineId, middle, type Placed, STATE_WORDS } from "./model";
+
+interface Props {
+  ref: Ref<SVGSVGElement>;
+  cabling: Cabling;
+  placed: Placed;
+  hands: Hands;
+  /** Drawn size over natural size. */
+  scale: number;
+  onBox: (box: Box) => void;
+  onLine: (line: Line) => void;
+  /** A free port was clicked while a cable hangs from another. */
+  onJack: (end: string) => void;
+}
+
+/** Boxes and lines at the places the layout gave them. */
+export function Drawing({ ref, cabling, placed, hands, scale, onBox, onLine, onJack }: Props) {
+  return (
+    <svg
+      ref={ref}
+      width={placed.width * scale}
+      height={(placed.height + 8) * scale}
+      viewBox={`0 -4 ${placed.width} ${placed.height + 8}`}
+      role="group"
+      aria-label="The site"
+      className="mx-auto block font-sans"
+    >
+      {cabling.lines.map((line) => {
+        const points = placed.lines[lineId(line)];
+        return points && <LineMark key={lineId(line)} line={line} points={points} picked={hands.kind === "line" && hands.line === lineId(line)} onPick={() => onLine(line)} />;
+      })}
+      {cabling.boxes.map((box) => {
+        const at = placed.boxes[box.name];
+        return (
+          at && (
+            <BoxMark
+              key={box.name}
+              box={box}
+              at={at}
+              picked={hands.kind === "box" && hands.box === box.name}
+              offering={hands.kind === "cable"}
+              onPick={() => onBox(box)}
+              onJack={(jack) => onJack(`${box.name}:${jack}`)}
+            />
+          )
+        );
+      })}
+    </svg>
+  );
+}
+
+interface BoxProps {
+  box: Box;
+  at: { x: number; y: number; width: number; height: number };
+  picked: boolean;
+  offering: boolean;
+  onPick: () => void;
+  onJack: (jack: string) => void;
+}
+
+function BoxMark({ box, at, picked, offering, onPick, onJack }: BoxProps) {
+  const free = box.jacks.filter((j) => j.free);
+  return (
+    <g transform={`translate(${at.x} ${at.y})`}>
+      <g role="button" tabIndex={0} aria-label={`${box.kind} ${box.name}${box.standby ? ", stands by" : ""}`} data-box={box.name} className="cursor-pointer" onClick={onPick} onKeyDown={(e) => e.key === "Enter" && onPick()}>
+        <rect
+          width={at.width}
+          height={at.height}
+          rx={box.kind === "endpoint" ? at.height / 2 : box.kind === "outside" ? 14 : 4}
+          className={`fill-base-100 ${picked ? "stroke-accent" : box.standby ? "stroke-base-content/40" : "stroke-base-content/75"}`}
+          strokeWidth={picked ? 2.4 : box.kind === "firewall" ? 2 : 1.2}
+          strokeDasharray={box.standby ? "4 3" : undefined}
+        />
+        <KindSign kind={box.kind} />
+        <text x={28} y={box.standby ? 17 : at.height / 2 + 4.500} className={`fill-base-content text-[12.5px] ${box.kind === "endpoint" ? "" : "font-semibold"}`}>
+          {box.name}
+        </text>
+        {box.standby && (
+          <text x={28} y={30} className="fill-base-content text-[10.5px] opacity-65">
+            stands by
+          </text>
+        )}
+      </g>
+      {offering &&
+        free.map((jack, k) => (
+          <g key={jack.name} transform={`translate(${6 + k * 20} ${at.height + 3})`} role="button" tabIndex={0} aria-label={`free port ${box.name}:${jack.name}`} className="cursor-pointer" onClick={() => onJack(jack.name)} onKeyDown={(e) => e.key === "Enter" && onJack(jack.name)}>
+            <rect width="18" height="15" rx="2" className="fill-base-100 stroke-accent" strokeDasharray="2 2" />
+            <text x="9" y="11" textAnchor="middle" className="fill-base-content font-mono text-[9.500px]">
+              {jack.name}
+            </text>
+          </g>
+        ))}
+    </g>
+  );
+}
+
+/** What kind of box it is: a wave outside, a fork for routers, two posts and a bar for firewalls, a comb for switches, a star for hubs, a dot for hosts. */
+function KindSign({ kind }: { kind: string }) {
+  return (
+    <g transform="translate(8 12)" fill="none" className="stroke-base-content" strokeWidth="1.500" strokeLinecap="round" strokeLinejoin="round">
+      {kind === "outside" && <path d="M0 5c2-3 4-3 6 0s4 3 6 0M0 10c2-3 4-3 6 0s4 3 6 0" />}
+      {kind === "router" && <path d="M6 13V7M6 7 1 2M6 7l5-5" />}
+      {kind === "firewall" && <path d="M1.500 1v12M10.500 1v12M1.500 7h9" />}
+      {kind === "switch" && <path d="M0 3h12M1.500 3v8M6 3v8M10.500 3v8" />}
+      {kind === "hub" && <path d="M6 2v10M1 4.500l10 5M11 4.500l-10 5" />}
+      {kind === "endpoint" && <circle cx="6" cy="7" r="3.200" />}
+    </g>
+  );
+}
+
+const TONE: Record<string, string> = {
+  up: "stroke-primary",
+  down: "stroke-error",
+  part: "stroke-error",
+  blocked: "stroke-base-content/55",
+  standby: "stroke-base-content/45",
+  inline: "stroke-secondary",
+  heartbeat: "stroke-accent",
+};
+const DASH: Record<string, string> = { standby: "2 4", heartbeat: "7 3 1.500 3", blocked: "9 3" };
+
+function LineMark({ line, points, picked, onPick }: { line: Line; points: { x: number; y: number }[]; picked: boolean; onPick: () => void }) {
+  const path = points.map((p, k) => `${k ? "L" : "M"}${p.x} ${p.y}`).join("");
+  const mid = middle(points);
+  const [first, last] = [points[0], points.at(-1)];
+  const count = line.pointers.length;
+  return (
+    <g role="button" tabIndex={0} aria-label={`${line.ends.join(" to ")}: ${STATE_WORDS[line.state] ?? line.state}`} data-line={line.ends.join("--")} data-state={line.state} className="cursor-pointer" onClick={onPick} onKeyDown={(e) => e.key === "Enter" && onPick()}>
+      <title>{[`${line.ends[0]}:${line.ports[0]?.join(",")} — ${line.ends[1]}:${line.ports[1]?.join(",")}`, STATE_WORDS[line.state], line.reason].filter(Boolean).join(" · ")}</title>
+      <path d={path} fill="none" stroke="transparent" strokeWidth="12" />
+      <path d={path} fill="none" className={picked ? "stroke-accent" : TONE[line.state]} strokeWidth={line.bundle ? 5.500 : 1.700} strokeDasharray={DASH[line.state]} strokeLinejoin="round" />
+      {line.bundle && <path d={path} fill="none" className="stroke-base-100" strokeWidth="2.400" strokeLinejoin="round" />}
+      <g transform={`translate(${mid.x} ${mid.y})`}>
+        <MidSign state={line.state} />
+        {line.bundle && (
+          <text x="8" y="-4" className="fill-base-content text-[10px] opacity-75">
+            ×{count}
+          </text>
+        )}
+      </g>
+      {first && <PortLabel at={first} next={points[1] ?? first} text={line.ports[0]?.join(",") ?? ""} />}
+      {last && <PortLabel at={last} next={points.at(-2) ?? last} text={line.ports[1]?.join(",") ?? ""} />}
+    </g>
+  );
+}
+
+function PortLabel({ at, next, text }: { at: { x: number; y: number }; next: { x: number; y: number }; text: string }) {
+  const down = next.y > at.y;
+  return (
+    <text x={at.x + 4} y={at.y + (down ? 11 : -4)} className="fill-base-content font-mono text-[9.500px] opacity-70">
+      {text}
+    </text>
+  );
+}
+
+/** The state of a line by a shape on it, so that no colour is needed to tell it. */
+function MidSign({ state }: { state: string }) {
+  if (state === "down") return <path d="M-5-5 5 5M5-5-5 5" className="stroke-error" strokeWidth="2.400" strokeLinecap="round" />;
+  if (state === "part") return <path d="M-4 0h8M0-4v8" className="stroke-error" strokeWidth="2.400" transform="rotate(45) scale(0.8)" />;
+  if (state === "blocked") return <path d="M-5-3.500H5M-5 3.500H5" className="stroke-base-content" strokeWidth="1.800" />;
+  if (state === "inline") return <path d="M0-5 5 0 0 5-5 0z" className="fill-base-100 stroke-secondary" strokeWidth="1.500" />;
+  return null;
+}
+
+/** A short piece of a line with its sign, for the legend. */
+export function LineSign({ state }: { state: string }) {
+  return (
+    <>
+      <path d="M-16 0H16" className={TONE[state]} strokeWidth="1.800" strokeDasharray={DASH[state]} />
+      <g transform="scale(0.9)">
+        <MidSign state={state} />
+      </g>
+    </>
+  );
+}

@@ -1,0 +1,107 @@
+import { Download } from "lucide-react";
+import { useEffect, useReducer, useRef, useState } from "react";
+import { useCabling } from "../../api/queries";
+import { Empty } from "../../parts/Empty";
+import type { StageProps } from "../../shell/parts";
+import { Drawing, LineSign } from "./Drawing";
+import { exportSvg } from "./exportSvg";
+import { layOut } from "./layout";
+import { handsReducer, lineId, plugging, type Placed, STATE_WORDS } from "./model";
+import { BoxStrip, LineStrip } from "./Strips";
+
+/** The site drawn from its cables; click a box or a line, plug cables in, move them, pull them. */
+export function CablingStage(props: StageProps) {
+  const { design, select, change } = props;
+  const cabling = useCabling(design);
+  const [placed, setPlaced] = useState<Placed | null>(null);
+  const [hands, act] = useReducer(handsReducer, { kind: "empty" });
+  const drawing = useRef<SVGSVGElement>(null);
+  const [room, setRoom] = useState({ width: 0, height: 0 });
+  const [watcher] = useState(() => new ResizeObserver(([entry]) => entry && setRoom({ width: entry.contentRect.width, height: entry.contentRect.height })));
+  const data = cabling.data;
+  useEffect(() => {
+    let wanted = true;
+    if (data) void layOut(data).then((p) => wanted && setPlaced(p));
+    return () => {
+      wanted = false;
+    };
+  }, [data]);
+  if (!data) return null;
+  if (data.boxes.length === 0) return <Empty title="No device yet" hint="Add some under `devices` in the design document; they are then drawn here." />;
+  const plug = (to: string) => {
+    if (hands.kind !== "cable") return;
+    change.mutate({ kind: "patch", patch: plugging(hands.from, to, hands.replaces) });
+    act({ type: "dropped" });
+  };
+  const box = hands.kind === "box" ? data.boxes.find((b) => b.name === hands.box) : undefined;
+  const line = hands.kind === "line" ? data.lines.find((l) => lineId(l) === hands.line) : undefined;
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex items-center gap-4 px-4 pt-3 pb-2">
+        <h1 className="text-lg font-semibold">Cabling</h1>
+        <p className="muted min-w-0 flex-1 truncate">Drawn from the design: outside above, endpoints below. Click a box for its ports, a line for its cables.</p>
+        <button type="button" className="btn btn-ghost btn-sm" onClick={() => drawing.current && exportSvg(drawing.current, "cabling")}>
+          <Download size={14} aria-hidden="true" /> SVG
+        </button>
+      </header>
+      <div
+        className="min-h-0 flex-1 overflow-auto px-4"
+        ref={(element) => {
+          if (!element) return;
+          watcher.observe(element);
+          return () => watcher.unobserve(element);
+        }}
+      >
+        {placed && room.width > 0 && (
+          <Drawing
+            ref={drawing}
+            cabling={data}
+            placed={placed}
+            hands={hands}
+            scale={Math.max(0.6, Math.min(1, (room.width - 4) / placed.width, (room.height - 6) / (placed.height + 8)))}
+            onBox={(b) => {
+              act({ type: "box-picked", box: b.name });
+              if (hands.kind !== "cable") select(b.pointer);
+            }}
+            onLine={(l) => {
+              act({ type: "line-picked", line: lineId(l) });
+              select(l.pointers[0] ?? null);
+            }}
+            onJack={plug}
+          />
+        )}
+      </div>
+      {hands.kind === "cable" && (
+        <p className="bg-accent text-accent-content flex items-center gap-4 px-4 py-2" role="status">
+          <span className="flex-1">
+            A cable hangs from <strong className="font-mono">{hands.from}</strong>. Click the free port it shall lead to.
+          </span>
+          <button type="button" className="link-quiet" onClick={() => act({ type: "dropped" })}>
+            Drop it
+          </button>
+        </p>
+      )}
+      {box && <BoxStrip box={box} select={select} onFree={(from) => act({ type: "end-plugged", from, replaces: null })} />}
+      {line && (
+        <LineStrip
+          line={line}
+          onPull={(pointer) => {
+            change.mutate({ kind: "patch", patch: [{ op: "remove", path: pointer }] });
+            act({ type: "dropped" });
+          }}
+          onMove={(from, replaces) => act({ type: "end-plugged", from, replaces })}
+        />
+      )}
+      <footer className="hair muted flex flex-wrap gap-x-5 gap-y-1 border-t px-4 py-2 text-[12px]">
+        {[...new Set(data.lines.map((l) => l.state))].map((state) => (
+          <span key={state} className="flex items-center gap-1.5">
+            <svg width="34" height="14" viewBox="-17 -7 34 14" aria-hidden="true">
+              <LineSign state={state} />
+            </svg>
+            {STATE_WORDS[state] ?? state}
+          </span>
+        ))}
+      </footer>
+    </div>
+  );
+}

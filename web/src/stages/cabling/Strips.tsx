@@ -1,0 +1,67 @@
+import type { Box, Line } from "./model";
+import { STATE_WORDS } from "./model";
+
+/** The ports of one box, as from the front: free ones take a cable, the others open on the bench side. */
+export function BoxStrip({ box, select, onFree }: { box: Box; select: (pointer: string) => void; onFree: (from: string) => void }) {
+  return (
+    <section className="hair border-t px-4 py-2" aria-label={`Ports of ${box.name}`}>
+      <p className="muted mb-1 text-[12px]">
+        <strong className="text-base-content">{box.name}</strong> — hollow ports are free: click one to plug a cable in.
+      </p>
+      <ul className="flex flex-wrap gap-1">
+        {box.jacks.map((jack) => (
+          <li key={jack.name}>
+            <button
+              type="button"
+              aria-label={`${box.name}:${jack.name}, ${jack.free ? "free" : jack.up ? "up" : jack.reason}`}
+              title={[`${box.name}:${jack.name}`, jack.mode, jack.bundle ? `in bundle ${jack.bundle}` : "", jack.free ? "free" : jack.up ? "up" : jack.reason, jack.note ?? ""].filter(Boolean).join(" · ")}
+              onClick={() => (jack.free ? onFree(`${box.name}:${jack.name}`) : select(jack.pointer))}
+              className={`h-7 min-w-7 cursor-pointer rounded border px-1 font-mono text-[12px] ${jack.free ? "border-base-content/40 border-dashed" : jack.up ? "bg-primary text-primary-content border-primary" : "border-error text-error"}`}
+            >
+              {jack.name}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+interface LineProps {
+  line: Line;
+  onPull: (pointer: string) => void;
+  onMove: (from: string, replaces: string) => void;
+}
+
+/** The cables of one line: pull one, or take one end and lead it elsewhere. */
+export function LineStrip({ line, onPull, onMove }: LineProps) {
+  const [a = "", b = ""] = line.ends;
+  return (
+    <section className="hair border-t px-4 py-2" aria-label="Cables of the line">
+      <p className="mb-1">
+        <strong>{line.bundle ? `Bundle ${line.bundle}` : "Cable"}</strong>: {STATE_WORDS[line.state] ?? line.state}
+        {line.reason && line.state !== "standby" ? `. ${line.reason}.` : "."}
+      </p>
+      <ul>
+        {line.pointers.map((pointer, k) => {
+          const ends = [`${a}:${line.ports[0]?.[k]}`, `${b}:${line.ports[1]?.[k]}`] as const;
+          return (
+            <li key={pointer} className="flex items-center gap-4 py-0.5">
+              <span className="font-mono text-[12px]">
+                {ends[0]} — {ends[1]}
+              </span>
+              {[0, 1].map((side) => (
+                <button key={side} type="button" className="link-quiet" onClick={() => onMove(ends[side === 0 ? 1 : 0], pointer)}>
+                  move the end at {ends[side === 0 ? 0 : 1]}
+                </button>
+              ))}
+              <button type="button" className="link-quiet text-error" onClick={() => onPull(pointer)}>
+                pull it
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}
