@@ -5,6 +5,7 @@ from anabasis.design.edits import Patch, Tree, apply, difference, inverse
 from anabasis.design.files import Loaded, dump_json, dump_yaml, load_file, load_text, parse_design, parse_text
 from anabasis.design.items import Item, Link, all_links, item
 from anabasis.design.membership import MembershipCell, set_membership, set_memberships
+from anabasis.design.new_vlan import NewVlan, new_vlan, remove_vlan, suggest_subnet
 from anabasis.design.schema import json_schema
 
 __all__ = [
@@ -14,6 +15,7 @@ __all__ = [
     "Link",
     "Loaded",
     "MembershipCell",
+    "NewVlan",
     "Patch",
     "Tree",
     "all_links",
@@ -26,8 +28,11 @@ __all__ = [
     "json_schema",
     "load_file",
     "load_text",
+    "new_vlan",
     "parse_design",
     "parse_text",
+    "remove_vlan",
     "set_membership",
     "set_memberships",
+    "suggest_subnet",
 ]

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anabasis.design import Patch
+from anabasis.design import Patch, apply
 from anabasis.design.ports import Lag
-from anabasis.fabric import LinkPort
+from anabasis.fabric import LinkPort, build_fabric
 from anabasis.findings.catalogue import Finding
 from anabasis.reach import Site
 
@@ -30,12 +30,20 @@ def check(site: Site) -> Iterator[Finding]:
 
 
 def _same_protocol(site: Site, bundle: LinkPort) -> Patch | None:
-    """Where only the protocols disagree: set this end to what the other end has, or to lacp-active where both only listen."""
+    """Where only the protocols disagree: give one end what the other has; of the two ends the one that leaves fewer bundles down."""
     far = site.fabric.ports.get(bundle.peer) if bundle.peer else None
-    if far is None or not isinstance(far.settings, Lag) or not bundle.blame.endswith("/protocol"):
+    if far is None or not isinstance(far.settings, Lag) or not isinstance(bundle.settings, Lag):
         return None
-    theirs = far.settings.protocol
-    return [{"op": "add", "path": bundle.blame, "value": "lacp-active" if theirs == "lacp-passive" else theirs}]
+    if not bundle.blame.endswith("/protocol"):
+        return None
+    raw = site.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    tried: list[tuple[int, int, Patch]] = []
+    for k, (end, other) in enumerate(((far, bundle.settings), (bundle, far.settings))):
+        protocol = "lacp-active" if other.protocol == "lacp-passive" else other.protocol
+        patch: Patch = [{"op": "add", "path": end.pointer + "/protocol", "value": protocol}]
+        ports = build_fabric(apply(raw, patch)[1]).ports.values()
+        tried.append((sum(isinstance(p.settings, Lag) and not p.up for p in ports), k, patch))
+    return min(tried)[2]
 
 
 def _places(site: Site, bundle: LinkPort) -> tuple[str, ...]:

@@ -7,7 +7,17 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Query, Response
 
-from anabasis.design import MembershipCell, Patch, set_memberships
+from anabasis.climb import Climb
+from anabasis.design import (
+    MembershipCell,
+    NewVlan,
+    Patch,
+    apply,
+    new_vlan,
+    remove_vlan,
+    set_memberships,
+    suggest_subnet,
+)
 from anabasis.reach import Consequences
 from anabasis.server.state import Author, SeenVersion, State, TheState, etag
 from anabasis.store import Draft, EditRecord
@@ -73,6 +83,49 @@ def set_cells(
     before = state.store.draft(design_id)
     patch = set_memberships(before.tree, cells)
     return _done(state, before, state.store.edit(design_id, seen, patch, author, state.clock()), patch, response)
+
+
+@dataclass(frozen=True)
+class Preview:
+    """What an edit would do."""
+
+    patch: list[dict[str, Any]]
+    consequences: Consequences
+
+
+def _preview(state: State, draft: Draft, patch: Patch) -> Preview:
+    after = Climb(apply(draft.tree, patch)[1])
+    return Preview(patch, after.consequences_since(state.climb(draft)))
+
+
+@router.post("/draft/preview")
+def preview(
+    design_id: str,
+    patch: Annotated[list[dict[str, Any]], Body(media_type="application/json-patch+json")],
+    state: TheState,
+) -> Preview:
+    """Say what a JSON Patch would do, without doing it."""
+    return _preview(state, state.store.draft(design_id), patch)
+
+
+@router.post("/draft/new-vlan")
+def preview_new_vlan(design_id: str, wanted: Annotated[NewVlan, Body()], state: TheState) -> Preview:
+    """Work out the edit that makes a new VLAN, and what it would do; send the patch to make it."""
+    draft = state.store.draft(design_id)
+    return _preview(state, draft, new_vlan(draft.tree, wanted))
+
+
+@router.get("/draft/new-vlan/{vlan}/subnet")
+def subnet(design_id: str, vlan: int, state: TheState) -> str | None:
+    """Suggest a subnet for a new VLAN by the site's pattern."""
+    return suggest_subnet(state.store.draft(design_id).design, vlan)
+
+
+@router.post("/draft/remove-vlan/{vlan}")
+def preview_remove_vlan(design_id: str, vlan: int, state: TheState) -> Preview:
+    """Work out the edit that takes a VLAN out everywhere, and what it would do; send the patch to make it."""
+    draft = state.store.draft(design_id)
+    return _preview(state, draft, remove_vlan(draft.tree, vlan))
 
 
 @router.post("/draft/undo")

@@ -78,6 +78,22 @@ function asked(question: Question) {
   return { ...(question.service ? { service: question.service } : {}), ...(question.family ? { family: question.family } : {}) };
 }
 
+/** Work out what a new VLAN would change; null = not enough is known yet. */
+export function useNewVlanPreview(id: string, wanted: Schemas["NewVlan"] | null) {
+  const body = wanted ?? { id: 0, name: "" };
+  return usePart(id, ["new-vlan", wanted], () => http.POST("/api/designs/{design_id}/draft/new-vlan", { params: path(id), body }), wanted !== null);
+}
+
+export function useSuggestedSubnet(id: string, vlan: number) {
+  const params = { path: { design_id: id, vlan } };
+  return usePart(id, ["subnet", vlan], () => http.GET("/api/designs/{design_id}/draft/new-vlan/{vlan}/subnet", { params }), Number.isInteger(vlan) && vlan > 0 && vlan < 4095);
+}
+
+export function useRemoveVlanPreview(id: string, vlan: number | null) {
+  const params = { path: { design_id: id, vlan: vlan ?? 0 } };
+  return usePart(id, ["remove-vlan", vlan], () => http.POST("/api/designs/{design_id}/draft/remove-vlan/{vlan}", { params }), vlan !== null);
+}
+
 export type Change =
   | { kind: "patch"; patch: Patch }
   | { kind: "cells"; cells: Schemas["MembershipCell"][] }

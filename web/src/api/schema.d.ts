@@ -112,6 +112,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/draft/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description Say what a JSON Patch would do, without doing it.
+         */
+        post: operations["preview_api_designs__design_id__draft_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/new-vlan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview New Vlan
+         * @description Work out the edit that makes a new VLAN, and what it would do; send the patch to make it.
+         */
+        post: operations["preview_new_vlan_api_designs__design_id__draft_new_vlan_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/new-vlan/{vlan}/subnet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Subnet
+         * @description Suggest a subnet for a new VLAN by the site's pattern.
+         */
+        get: operations["subnet_api_designs__design_id__draft_new_vlan__vlan__subnet_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/remove-vlan/{vlan}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Remove Vlan
+         * @description Work out the edit that takes a VLAN out everywhere, and what it would do; send the patch to make it.
+         */
+        post: operations["preview_remove_vlan_api_designs__design_id__draft_remove_vlan__vlan__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/draft/undo": {
         parameters: {
             query?: never;
@@ -725,6 +805,26 @@ export interface components {
             cell: "none" | "tagged" | "untagged";
         };
         /**
+         * NewVlan
+         * @description What a person decides about a new VLAN.
+         */
+        NewVlan: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Subnet */
+            subnet?: string | null;
+            /** Uplinks */
+            uplinks?: string[];
+            /** Ports */
+            ports?: string[];
+            /** Gateway */
+            gateway?: string | null;
+            /** Zone */
+            zone?: string | null;
+        };
+        /**
          * PairView
          * @description Everything about one ordered pair of segments.
          */
@@ -801,6 +901,17 @@ export interface components {
             pointer: string;
             /** Stopped */
             stopped: boolean;
+        };
+        /**
+         * Preview
+         * @description What an edit would do.
+         */
+        Preview: {
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            }[];
+            consequences: components["schemas"]["Consequences"];
         };
         /**
          * Profile
@@ -1092,6 +1203,142 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_api_designs__design_id__draft_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json-patch+json": {
+                    [key: string]: unknown;
+                }[];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_new_vlan_api_designs__design_id__draft_new_vlan_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewVlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    subnet_api_designs__design_id__draft_new_vlan__vlan__subnet_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+                vlan: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string | null;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_remove_vlan_api_designs__design_id__draft_remove_vlan__vlan__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+                vlan: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
                 };
             };
             /** @description Validation Error */

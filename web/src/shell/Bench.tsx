@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useClimb, useItem } from "../api/queries";
 import { FindingCard } from "../parts/FindingCard";
+import { RemoveVlan } from "./RemoveVlan";
 import { Probe } from "./Probe";
 import { plugPlace, tagsOf } from "./probe";
 import { type Field, fieldsOf, readBack, written } from "./fields";
@@ -63,6 +64,7 @@ function Thing({ design, at, go, select, change, onClose }: StageProps & { at: s
       {plugPlace(thing) !== null && <Probe key={thing.pointer} design={design} place={plugPlace(thing) ?? ""} tags={tagsOf(thing.value)} go={go} />}
       <Links title="Depends on" links={thing.depends_on} select={select} none="Nothing." />
       <Links title="Needed by" links={thing.needed_by} select={select} none="Nothing; it can go." />
+      {thing.kind === "VLAN" && <RemoveVlan design={design} thing={thing} change={change} select={select} />}
       <p className="muted font-mono text-[11px] break-all" title="JSON Pointer into the design document">
         {thing.pointer || "/"}
       </p>

@@ -1,0 +1,118 @@
+"""A new VLAN in one action: the plan, the uplinks that carry it, the ports that use it, the tables on the way, and its gateway, as one edit."""
+
+from __future__ import annotations
+
+import copy
+from dataclasses import dataclass, field
+from ipaddress import ip_network
+
+from anabasis.design.document import Design
+from anabasis.design.edits import Patch, Tree, difference, patched
+from anabasis.design.membership import MembershipCell, set_membership
+from anabasis.design.notation import parse_end, parse_prefix
+from anabasis.errors import Problem, UnknownPlace, nearest
+
+
+@dataclass(frozen=True)
+class NewVlan:
+    """What a person decides about a new VLAN."""
+
+    id: int
+    name: str
+    subnet: str | None = None
+    uplinks: list[str] = field(default_factory=list)
+    """Ports and bundles that carry it tagged, as device:port."""
+    ports: list[str] = field(default_factory=list)
+    """Ports whose hosts stand in it, untagged."""
+    gateway: str | None = None
+    """The routed port or bundle that gets a subinterface with the first address, as device:port; None = switched only."""
+    zone: str | None = None
+
+
+def new_vlan(raw: Tree, wanted: NewVlan) -> Patch:
+    """Return the one edit that makes it. Raises UnknownPlace where a port is none; the document is checked when the edit is applied."""
+    tree: Tree = copy.deepcopy(raw)
+    entry = {"id": wanted.id, "name": wanted.name} | ({"subnets": [wanted.subnet]} if wanted.subnet else {})
+    tree.setdefault("vlans", []).append(entry)
+    cells = [MembershipCell(*parse_end(p), wanted.id, "tagged") for p in wanted.uplinks]
+    cells += [MembershipCell(*parse_end(p), wanted.id, "untagged") for p in wanted.ports]
+    for cell in cells:
+        tree = patched(tree, set_membership(tree, cell.device, cell.port, cell.vlan, cell.cell))
+    for name in dict.fromkeys(c.device for c in cells):
+        device = next(d for d in tree["devices"] if d["name"] == name)
+        if "vlans" in device and wanted.id not in device["vlans"]:
+            device["vlans"] = sorted([*device["vlans"], wanted.id])
+    if wanted.gateway:
+        _add_gateway(tree, wanted, *parse_end(wanted.gateway))
+    return difference(raw, tree)
+
+
+def _add_gateway(tree: Tree, wanted: NewVlan, name: str, port: str) -> None:
+    device = next((d for d in tree["devices"] if d["name"] == name), None)
+    if device is None:
+        names = [d["name"] for d in tree["devices"]]
+        problem = Problem("/devices", "there is no device of this name", repr(name), nearest=nearest(name, names))
+        raise UnknownPlace([problem])
+    parents = [*device.get("lags", []), *device.get("ports", [])]
+    parent = next((p for p in parents if p["name"] == port), None)
+    if parent is None:
+        names = [p["name"] for p in parents]
+        raise UnknownPlace([Problem("", f"{name} has no port of this name", repr(port), nearest=nearest(port, names))])
+    subinterface: Tree = {"tag": wanted.id}
+    if wanted.subnet:
+        subnet = parse_prefix(wanted.subnet)
+        subinterface["addresses"] = [f"{subnet[1]}/{subnet.prefixlen}"]
+    if wanted.zone:
+        subinterface["zone"] = wanted.zone
+    parent.setdefault("subinterfaces", []).append(subinterface)
+
+
+def suggest_subnet(design: Design, vlan: int) -> str | None:
+    """Return the subnet the site's pattern gives a VLAN (one octet is its id, as in most of the plan), where it is free; else None."""
+    used = [parse_prefix(n) for v in design.vlans for n in v.subnets]
+    for known in design.vlans:
+        for text in known.subnets:
+            head, slash, length = text.partition("/")
+            octets = head.split(".")
+            if len(octets) == 4 and octets[2] == str(known.id) and vlan < 256:
+                found = ip_network(
+                    ".".join([octets[0], octets[1], str(vlan), octets[3]]) + slash + length, strict=False
+                )
+                if not any(found.overlaps(u) for u in used if u.version == found.version):
+                    return str(found)
+    return None
+
+
+def remove_vlan(raw: Tree, vlan: int) -> Patch:
+    """Return the one edit that takes a VLAN out of the plan, out of every table and membership, and its interfaces with it, leases and routes on them included."""
+    tree: Tree = copy.deepcopy(raw)
+    tree["vlans"] = [v for v in tree.get("vlans", []) if v["id"] != vlan]
+    for device in tree.get("devices", []):
+        if vlan in device.get("vlans", []):
+            device["vlans"] = [v for v in device["vlans"] if v != vlan]
+        if "vlan_interfaces" in device:
+            device["vlan_interfaces"] = [v for v in device["vlan_interfaces"] if v["vlan"] != vlan]
+        for port in (*device.get("ports", []), *device.get("lags", [])):
+            for key in ("tagged", "untagged"):
+                if vlan in port.get(key, []):
+                    port[key] = [v for v in port[key] if v != vlan]
+            if port.get("pvid") == vlan:
+                del port["pvid"]
+            if "subinterfaces" in port:
+                port["subinterfaces"] = [s for s in port["subinterfaces"] if s["tag"] != vlan]
+        _forget_interfaces(device, vlan)
+    return difference(raw, tree)
+
+
+def _forget_interfaces(device: Tree, vlan: int) -> None:
+    """Take out what leaned on the interfaces that went with a VLAN: leases, routes, watches."""
+    ports = [*device.get("ports", []), *device.get("lags", [])]
+    gone = {f"vlan{vlan}", *(f"{p['name']}.{vlan}" for p in ports)}
+    if "dhcp" in device:
+        device["dhcp"] = [d for d in device["dhcp"] if d["interface"] not in gone]
+    for vrf in device.get("vrfs", []):
+        if "routes" in vrf:
+            vrf["routes"] = [r for r in vrf["routes"] if r.get("interface") not in gone]
+    for key in ("watch", "heartbeats"):
+        if key in device.get("failover", {}):
+            device["failover"][key] = [w for w in device["failover"][key] if w not in gone]

@@ -1,0 +1,135 @@
+"""Layer 2 at the workbench: the first day's mistakes mended, cells painted, a laptop plugged in, cables moved."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from selenium.webdriver import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from anabasis.design import load_file
+from anabasis.store import Store
+from tests.browser.workbench import Workbench
+from tests.conftest import NOON, ROOT
+
+pytestmark = pytest.mark.browser
+FIRST_DAY: Path = ROOT / "demo" / "tidewrack-first-day.yaml"
+
+
+def click(bench: Workbench, css: str) -> None:
+    """Click a part of a drawing."""
+    found = bench.find(css)
+    bench.driver.execute_script("arguments[0].dispatchEvent(new MouseEvent('click', {bubbles: true}))", found)
+
+
+def mend(bench: Workbench, code: str) -> None:
+    """Mend the first finding of a code from its card, and wait until it is gone."""
+    before = len(bench.all(f"[data-finding={code}]"))
+    bench.find(f"[data-finding={code}] button").click()
+    bench.wait(lambda: len(bench.all(f"[data-finding={code}]")) < before)
+
+
+@pytest.fixture
+def first_day(bench: Workbench, store: Store) -> Workbench:
+    """Return the workbench, open on the house as someone left it."""
+    store.create("first-day", load_file(FIRST_DAY).raw, NOON)
+    bench.address = bench.address.replace("/d/tidewrack", "/d/first-day")
+    bench.open("cabling")
+    return bench
+
+
+def test_the_first_day_is_mended_from_its_findings(first_day: Workbench) -> None:
+    """One begins at the foot of the climb: the bundle, then the uplink's tag, the zone, the leases; until nothing breaks."""
+    bench = first_day
+    bench.wait(lambda: "begin here" in bench.find("nav").text)
+    assert bench.find("[data-line='gate-a--tank-sw'][data-state=down], [data-line='tank-sw--gate-a'][data-state=down]")
+    mend(bench, "bundle-down")
+    bench.wait(lambda: not bench.all("[data-state=down]"))
+    bench.button("Segments").click()
+    assert bench.state(130, "tank-sw", "across") == ""
+    mend(bench, "island")
+    bench.wait(lambda: bench.state(130, "tank-sw", "across") == "tagged")
+    for code in ("zone-kind", "lease-range", "lease-two", "default-left"):
+        mend(bench, code)
+    bench.wait(lambda: "begin here" not in bench.find("nav").text)
+    bench.button("Reach").click()
+    assert bench.verdict("recorders", "cameras") == ("some", "rule")
+    assert not any(c.get_attribute("data-layer") in ("link", "vlan", "zone") for c in bench.all("[data-pair]"))
+
+
+def test_a_bundle_is_broken_and_mended(bench: Workbench) -> None:
+    """Switched off on the bench side, its line is down and says why; undo brings it back."""
+    bench.open("cabling?at=/devices/6/lags/0")
+    line = "[data-line='hall-sw--tank-sw']"
+    bench.wait(lambda: bench.find(line).get_attribute("data-state") == "up")
+    bench.find("aside input[type=checkbox][aria-label=enabled]").click()
+    bench.wait(lambda: bench.find(line).get_attribute("data-state") == "down")
+    click(bench, f"{line} path")
+    bench.wait(
+        lambda: (
+            "tank-sw:across is disabled" in bench.find("main").text or "far end is disabled" in bench.find("main").text
+        )
+    )
+    bench.button("Undo").click()
+    bench.wait(lambda: bench.find(line).get_attribute("data-state") == "up")
+
+
+def test_ten_ports_are_painted_in_one_stroke(bench: Workbench) -> None:
+    """A drag over ten cells is one edit, and one undo."""
+    bench.open("segments")
+    start = bench.cell(190, "tank-sw", "to-gate-a")
+    row = start.find_element(By.XPATH, "./ancestor::tr")
+    cells = row.find_elements(By.CSS_SELECTOR, "button[data-spot]")
+    first = cells.index(start)
+    stroke = cells[first : first + 10]
+    hand = ActionChains(bench.driver).move_to_element(stroke[0]).click_and_hold()
+    for cell in stroke[1:]:
+        hand = hand.move_to_element(cell)
+    hand.release().perform()
+    bench.wait(lambda: "draft 2" in bench.find("header").text)
+    states = [
+        c.get_attribute("data-state")
+        for c in bench.find("[aria-label^='VLAN 190, tank-sw to-gate-a:']")
+        .find_element(By.XPATH, "./ancestor::tr")
+        .find_elements(By.CSS_SELECTOR, "button[data-spot]")
+    ]
+    assert states[first : first + 10] == ["tagged"] * 10
+    bench.button("Undo").click()
+    bench.wait(lambda: bench.state(190, "tank-sw", "to-gate-a") == "")
+
+
+def test_many_cells_by_keyboard(bench: Workbench) -> None:
+    """Shift and arrows choose, a letter sets all of them at once."""
+    bench.open("segments")
+    bench.cell(120, "tank-sw", "1").send_keys(Keys.SHIFT, Keys.ARROW_RIGHT)
+    bench.press(Keys.NULL, "t")
+    bench.wait(lambda: bench.state(120, "tank-sw", "2") == "tagged")
+    assert bench.state(120, "tank-sw", "1") == "tagged"
+
+
+def test_plug_in_before_and_after(bench: Workbench) -> None:
+    """The laptop beside the tanks gets an address; without the uplink's tag it gets none, and the reason."""
+    place = "segments?at=/devices/6/ports/4"
+    bench.open(place)
+    bench.button("a laptop").click()
+    bench.wait(lambda: "10.64.130.50" in bench.find("[data-testid=plug]").text)
+    assert "recorders" in bench.find("[data-testid=plug]").text
+    bench.cell(130, "tank-sw", "across").send_keys("x")
+    bench.wait(lambda: "no DHCP server answers in keepers@tank-sw" in bench.find("[data-testid=plug]").text)
+    bench.button("tag 180").click()
+    bench.wait(lambda: "10.64.180.20" in bench.find("[data-testid=plug]").text)
+
+
+def test_a_cable_is_plugged_in_and_pulled(bench: Workbench) -> None:
+    """A free port, then a free port of another box; the line is drawn; pulled, it is gone."""
+    bench.open("cabling")
+    click(bench, "[data-box=lab-sw]")
+    bench.find("[aria-label^='lab-sw:6']").click()
+    assert "lab-sw:6" in bench.find("main [role=status]").text
+    click(bench, "[aria-label='free port hall-sw:7']")
+    click(bench, "[data-line='hall-sw--lab-sw']")
+    bench.wait(lambda: "hall-sw:7 — lab-sw:6" in bench.find("main").text)
+    bench.button("pull it").click()
+    bench.wait(lambda: not bench.all("[data-line='hall-sw--lab-sw']"))
