@@ -23,6 +23,7 @@ OUT = ROOT / "docs" / "screenshots"
 SOUND = {
     "reach": "reach?from=keepers&to=life-support&passing=1&at=/devices/4/rules/2",
     "segments": "segments?at=/devices/6/lags/0",
+    "cabling": "cabling?at=/devices/4",
 }
 BROKEN = {"reach-broken": "reach?from=keepers@tank-sw&to=life-support", "segments-broken": "segments"}
 
@@ -50,6 +51,27 @@ def main() -> None:
 
             for name, path in SOUND.items():
                 take(name, path)
+            driver.get(f"{address}/d/tidewrack/segments?at=/devices/5/ports/1")
+            time.sleep(1.5)
+            driver.find_element(By.XPATH, "//button[contains(., 'a laptop')]").click()
+            time.sleep(1.5)
+            driver.save_screenshot(str(OUT / "plug-in.png"))
+            driver.find_element(By.XPATH, "//button[contains(., 'New VLAN')]").click()
+            fields = driver.find_elements(By.CSS_SELECTOR, "dialog input")
+            fields[0].clear()
+            fields[0].send_keys("125")
+            fields[1].send_keys("ray-pool")
+            for place in ("tank-sw:to-gate-a", "tank-sw:to-gate-b", "tank-sw:2"):
+                driver.find_elements(By.CSS_SELECTOR, f"dialog button[aria-label='{place}']")[-1].click()
+            time.sleep(2)
+            driver.save_screenshot(str(OUT / "new-vlan.png"))
+            first_day = load_file(ROOT / "demo" / "tidewrack-first-day.yaml").raw
+            store.create("first-day", first_day, now)
+            driver.get(f"{address}/d/first-day/cabling")
+            time.sleep(2)
+            driver.save_screenshot(str(OUT / "cabling-first-day.png"))
+            driver.get(f"{address}/d/tidewrack/reach")
+            time.sleep(1)
             driver.find_element(By.CSS_SELECTOR, "[aria-label='Dark theme']").click()
             take("reach-dark", SOUND["reach"])
             driver.find_element(By.CSS_SELECTOR, "[aria-label='Light theme']").click()

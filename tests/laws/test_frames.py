@@ -124,3 +124,12 @@ def test_the_engine_agrees_with_the_simulator(tree: Tree) -> None:
             (box, port, form)
         }
         assert engine == played, f"from {box}:{port} in form {form}"
+
+
+@settings(max_examples=200)
+@given(sites())
+def test_what_is_easy_is_what_following_frames_finds(tree: Tree) -> None:
+    """Components taken at once agree with every frame followed one by one."""
+    fabric = build_fabric(parse_design(tree))
+    for tap in fabric.taps:
+        assert fabric.heard(tap) == fabric.followed(tap), tap.label

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field
@@ -65,6 +66,11 @@ class Membership(Layer3):
     isolated: bool = False
     translate: Annotated[dict[VlanId, VlanId], BeforeValidator(_numbered)] = Field(default_factory=dict)
     subinterfaces: list[Subinterface] = Field(default_factory=list)
+
+    @cached_property
+    def member_of(self) -> frozenset[int]:
+        """Return the VLANs whose member set holds this port (clause 8.8.10)."""
+        return frozenset(self.untagged) | frozenset(self.tagged)
 
 
 class Port(Membership):

@@ -20,6 +20,7 @@ from anabasis.design.ports import Lag, Layer3
 from anabasis.design.ports import Wire as InlinePair
 from anabasis.design.references import unit_names
 from anabasis.fabric.bundles import LinkPort, link_ports
+from anabasis.fabric.components import Components, easy_components
 from anabasis.fabric.conditions import ALL_WELL, Conditions, forwarding_units
 from anabasis.fabric.frames import UNTAGGED, edge_forms, egress, ingress, member_vlans
 from anabasis.fabric.links import Spot
@@ -233,14 +234,21 @@ class Fabric:
     def heard(self, tap: Tap) -> frozenset[Tap]:
         """Return the taps that a frame sent by a tap gets to without crossing a filtering point. Computed once a tap."""
         if tap.index not in self._heard:
-            self._heard[tap.index] = self._listeners(tap)
+            easy = self.easy.of_tap.get(tap.index)
+            self._heard[tap.index] = self.followed(tap) if easy is None else self.easy.taps[easy] - {tap}
         return self._heard[tap.index]
+
+    @cached_property
+    def easy(self) -> Components:
+        """Return the components of layer 2 in which no frame needs to be followed."""
+        return easy_components(self)
 
     @cached_property
     def _heard(self) -> dict[int, frozenset[Tap]]:
         return {}
 
-    def _listeners(self, start: Tap) -> frozenset[Tap]:
+    def followed(self, start: Tap) -> frozenset[Tap]:
+        """Return the same as `heard`, by following every frame. Cost: steps of a frame."""
         taps: set[Tap] = set()
         seen: set[Wire] = set()
         todo: list[Tap | Wire] = [start]

@@ -12,7 +12,7 @@ UNTAGGED = 0
 
 def member_vlans(port: Membership) -> frozenset[int]:
     """Return the VLANs whose member set holds this port (clause 8.8.10)."""
-    return frozenset(port.untagged) | frozenset(port.tagged)
+    return port.member_of
 
 
 def accepted(port: Membership) -> str:
@@ -51,7 +51,7 @@ def egress(port: Membership, vlan: int) -> int | None:
     """Return the form in which a frame of `vlan` leaves `port`, or None where the port is no member (clause 8.6.3)."""
     if vlan in port.untagged:
         return UNTAGGED
-    if vlan in port.tagged:
+    if vlan in port.member_of:
         return next((wire for wire, inside in port.translate.items() if inside == vlan), vlan)
     return None
 

@@ -164,13 +164,24 @@ def _group(fabric: Fabric, domain: dict[int, int]) -> tuple[dict[int, list[Tap]]
     taps: dict[int, list[Tap]] = defaultdict(list)
     vlans: dict[int, set[tuple[str, int]]] = defaultdict(set)
     placed: dict[tuple[str, int], int] = {}
+    easy: dict[int, int] = {}
     for tap in fabric.taps:
         taps[domain[tap.index]].append(tap)
         for node in _vlan_of(tap, fabric):
             vlans[domain[tap.index]].add(node)
             placed.setdefault(node, domain[tap.index])
+    for tap in fabric.taps:
+        if tap.index in fabric.easy.of_tap:
+            easy[fabric.easy.of_tap[tap.index]] = domain[tap.index]
+    for node, component in fabric.easy.of_node.items():
+        if node not in placed and node in fabric.members:
+            home = easy.setdefault(component, -1 - len(placed))
+            vlans[home].add(node)
+            placed[node] = home
+            taps.setdefault(home, [])
     loose = [node for node in fabric.members if node not in placed and not fabric.meets(*node)]
-    sees = {node: _seen_from(*node, fabric) for node in {*loose, *placed}} if loose else {}
+    near = {*loose, *(n for n in placed if n not in fabric.easy.of_node)} if loose else set()
+    sees = {node: _seen_from(*node, fabric) for node in near}
     for node in sorted(loose):
         homes = {domain[t] for t in sees[node][0]} | {placed[n] for n in sees[node][1] if n in placed}
         back = {h for h in homes if any(node in sees[n][1] for n in vlans[h] if n in sees)}
@@ -196,7 +207,8 @@ def compute_segments(fabric: Fabric) -> Segments:
             holders[vlan] = [d for d in domains if taps[d]]
     kept = [d for d in taps if taps[d] or any(d in holders[v] for _, v in vlans[d])]
     subnets = _subnets(kept, domain, taps, vlans, plan)
-    found = [_segment(fabric, d, domain, taps[d], vlans[d], plan, holders, subnets[domain[d]]) for d in kept]
+    named = {(p, plan[v][1].name) for v, parts in holders.items() if v in plan for p in parts}
+    found = [_segment(fabric, d, domain, taps[d], vlans[d], plan, holders, subnets[domain[d]], named) for d in kept]
     found.sort(key=lambda s: ({"vlan": 0, "line": 1, "transit": 2}[s.kind], s.vlan_ids, s.name))
     found += [_outside(i, d, fabric) for i, d in enumerate(fabric.design.devices) if isinstance(d, Outside)]
     found = _distinct(found)
@@ -214,8 +226,8 @@ def _segment(
     plan: dict[int, tuple[int, Vlan]],
     holders: dict[int, list[int]],
     subnets: tuple[str, ...],
+    named: set[tuple[int, str]],
 ) -> Segment:
-    holding = {p: {v for v, parts in holders.items() if p in parts} for parts in holders.values() for p in parts}
     ids = tuple(sorted({v for _, v in nodes if part in holders[v]} or {v for _, v in nodes}))
     island = any(len({domain[p] for p in holders[v]}) > 1 for v in ids)
     shared = any(len(holders[v]) > 1 for v in ids)
@@ -227,9 +239,7 @@ def _segment(
         where = pointer("vlans", plan[ids[0]][0]) if ids[0] in plan else taps[0].pointer if taps else ""
     else:
         labels = sorted(f"{t.box}:{t.name}" for t in taps)
-        known = sorted(
-            {plan[v][1].name for p, held in holding.items() if domain[p] == domain[part] for v in held if v in plan}
-        )
+        known = sorted({n for p, n in named if domain[p] == domain[part]})
         kind = "transit" if all(t.kind in ("interface", "outside") for t in taps) else "line"
         name, where = "--".join(labels[:2]) + ("…" if len(labels) > 2 else ""), taps[0].pointer
         if known:  # the far side of a filter without VLANs of its own belongs to the VLAN on the near side

@@ -16,6 +16,6 @@ test("pairs are counted in words, transit pairs left out", () => {
 });
 
 test("islands and joins are named", () => {
-  const groups = shown({ ...nothing, split: [{ whole: "keepers", parts: ["x", "y"] }], joined: [{ whole: "lab", parts: ["p", "q"] }] });
-  expect(groups.map((g) => g.words)).toEqual(["keepers fell into 2 islands", "p and q became one segment"]);
+  const groups = shown({ ...nothing, split: [{ whole: "keepers", parts: ["keepers@a", "keepers@b"] }, { whole: "lab", parts: ["lab", "rays"] }], joined: [{ whole: "lab", parts: ["p", "q"] }] });
+  expect(groups.map((g) => g.words)).toEqual(["keepers fell into 2 islands", "part of lab is now rays", "p and q became one segment"]);
 });

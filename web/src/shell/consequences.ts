@@ -13,8 +13,14 @@ export function shown(consequences: Schemas["Consequences"]): Group[] {
     const changes = consequences[kind].filter((c) => !c.folded);
     if (changes.length > 0) groups.push({ kind, words: `${changes.length} ${changes.length === 1 ? "pair" : "pairs"} ${kind}`, changes });
   }
-  for (const { whole, parts } of consequences.split) groups.push({ kind: `split ${whole}`, words: `${whole} fell into ${parts.length} islands`, changes: [] });
+  for (const { whole, parts } of consequences.split) groups.push({ kind: `split ${whole}`, words: parted(whole, parts), changes: [] });
   for (const { whole, parts } of consequences.joined)
     groups.push({ kind: `joined ${whole}`, words: `${parts.join(" and ")} became one segment`, changes: [] });
   return groups;
+}
+
+/** Islands are named after the VLAN they were; anything else has gone over to another segment. */
+function parted(whole: string, parts: string[]): string {
+  if (parts.every((p) => p.startsWith(`${whole}@`))) return `${whole} fell into ${parts.length} islands`;
+  return `part of ${whole} is now ${parts.filter((p) => p !== whole).join(" and ")}`;
 }

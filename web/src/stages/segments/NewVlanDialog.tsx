@@ -105,7 +105,7 @@ function Picks({ title, places, chosen, onTurn }: PicksProps) {
   return (
     <fieldset>
       <legend className="muted text-[12px]">{title}</legend>
-      <div className="max-h-24 overflow-y-auto">
+      <div className="max-h-28 overflow-y-auto">
         {devices.map((device) => (
           <p key={device} className="flex flex-wrap items-center gap-1 py-0.5">
             <span className="w-24 shrink-0 truncate">{device}</span>
