@@ -121,3 +121,27 @@ def test_tables_for_people() -> None:
         assert out.strip()
     status, out, _ = run("walk", str(DEMO), "--from", "keepers", "--to", "lab", "--service", "https")
     assert "delivered" in out
+
+
+def test_plug() -> None:
+    """The promised keys; 0 with an address, 1 with the first thing that stops it."""
+    status, out, _ = run("plug", str(DEMO), "hall-sw:2", "--json")
+    found = json.loads(out)
+    assert status == 0
+    assert {"vlan", "segment", "address", "gateway", "server", "layer", "reason", "reaches"} <= found.keys()
+    assert (found["address"], found["layer"]) == ("10.64.130.50", None)
+    status, out, _ = run("plug", str(DEMO), "hall-sw:2", "--tag", "110", "--json")
+    assert (status, json.loads(out)["layer"]) == (1, "vlan")
+    status, out, err = run("plug", str(DEMO), "hall-sw:99")
+    assert (status, out) == (2, "")
+    assert "no port of this name" in err
+
+
+def test_both_demos_are_what_they_say() -> None:
+    """The sound one has nothing to mend; the first day breaks at its lowest stage first, and one edit mends most of it."""
+    assert answer("findings", str(DEMO)) == []
+    first_day = answer("findings", str(DEMO.with_name("tidewrack-first-day.yaml")))
+    assert first_day[0]["code"] == "bundle-down"
+    codes = {f["code"] for f in first_day}
+    assert {"island", "native-differs", "zone-kind", "lease-range", "lease-two", "default-left"} <= codes
+    assert sum(f["mend"] is not None for f in first_day) >= 6

@@ -10,7 +10,7 @@ from anabasis.design.document import Design
 from anabasis.design.edits import Patch, Tree, difference, patched
 from anabasis.design.membership import MembershipCell, set_membership
 from anabasis.design.notation import parse_end, parse_prefix
-from anabasis.errors import Problem, UnknownPlace, nearest
+from anabasis.errors import InputRefused, Problem, UnknownPlace, nearest
 
 
 @dataclass(frozen=True)
@@ -60,7 +60,10 @@ def _add_gateway(tree: Tree, wanted: NewVlan, name: str, port: str) -> None:
         raise UnknownPlace([Problem("", f"{name} has no port of this name", repr(port), nearest=nearest(port, names))])
     subinterface: Tree = {"tag": wanted.id}
     if wanted.subnet:
-        subnet = parse_prefix(wanted.subnet)
+        try:
+            subnet = parse_prefix(wanted.subnet)
+        except ValueError as error:
+            raise InputRefused([Problem("/subnet", "badly written", repr(wanted.subnet), str(error))]) from None
         subinterface["addresses"] = [f"{subnet[1]}/{subnet.prefixlen}"]
     if wanted.zone:
         subinterface["zone"] = wanted.zone
