@@ -29,7 +29,7 @@ shots:         ## take the pictures of docs/screenshots from the demo
 	@$(MAKE) --no-print-directory setup BROWSER=1
 	@.venv/bin/python ops/shots.py
 
-published: setup ## write again what is generated: the schema, the findings, the API and its types
+published:     ## write again what is generated: the schema, the findings, the API and its types
 	@.venv/bin/anabasis schema > docs/design.schema.json
 	@.venv/bin/anabasis schema --findings > docs/findings.md
 	@.venv/bin/anabasis openapi > web/src/api/openapi.json

@@ -133,3 +133,35 @@ def test_a_cable_is_plugged_in_and_pulled(bench: Workbench) -> None:
     bench.wait(lambda: "hall-sw:7 — lab-sw:6" in bench.find("main").text)
     bench.button("pull it").click()
     bench.wait(lambda: not bench.all("[data-line='hall-sw--lab-sw']"))
+
+
+def test_a_ports_settings_are_copied(bench: Workbench) -> None:
+    """Typed as a range, shown before, made as one edit."""
+    bench.open("segments?at=/devices/5/ports/0")
+    bench.find("#copy-targets").send_keys("4-5")
+    bench.wait(lambda: "changes" in bench.find("[data-testid=preview]").text)
+    bench.button("Copy").click()
+    bench.wait(lambda: bench.state(130, "hall-sw", "5") == "untagged")
+    assert bench.state(180, "hall-sw", "4") == "tagged"
+
+
+def test_a_new_vlan_in_one_action(bench: Workbench) -> None:
+    """Id, name, subnet by the site's pattern, uplinks, a port: previewed, made, whole; then taken out again."""
+    bench.open("segments")
+    bench.button("New VLAN").click()
+    fields = bench.all("dialog input")
+    fields[0].clear()
+    fields[0].send_keys("125")
+    fields[1].send_keys("ray-pool")
+    bench.wait(lambda: bench.all("dialog input")[2].get_attribute("value") == "10.64.125.0/24")
+    bench.find("dialog button[aria-label='tank-sw:to-gate-a']").click()
+    bench.all("dialog button[aria-label='tank-sw:2']")[-1].click()
+    bench.wait(lambda: "change" in bench.find("[data-testid=preview]").text)
+    bench.button("Make it").click()
+    bench.wait(lambda: bench.state(125, "tank-sw", "2") == "untagged")
+    bench.open("segments?at=/vlans/14")
+    bench.button("Take this VLAN out").click()
+    bench.wait(lambda: "2 things use it" in bench.find("dialog").text)
+    bench.wait(lambda: "change" in bench.find("dialog [data-testid=preview]").text)
+    bench.button("Take it out").click()
+    bench.wait(lambda: not bench.all("[aria-label^='VLAN 125,']"))

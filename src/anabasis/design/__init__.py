@@ -1,5 +1,6 @@
 """The document: its models by noun, references, files and edits. Start at `document.py`."""
 
+from anabasis.design.copying import CopyPort, copy_port
 from anabasis.design.document import Design, Expectation
 from anabasis.design.edits import Patch, Tree, apply, difference, inverse
 from anabasis.design.files import Loaded, dump_json, dump_yaml, load_file, load_text, parse_design, parse_text
@@ -9,6 +10,7 @@ from anabasis.design.new_vlan import NewVlan, new_vlan, remove_vlan, suggest_sub
 from anabasis.design.schema import json_schema
 
 __all__ = [
+    "CopyPort",
     "Design",
     "Expectation",
     "Item",
@@ -20,6 +22,7 @@ __all__ = [
     "Tree",
     "all_links",
     "apply",
+    "copy_port",
     "difference",
     "dump_json",
     "dump_yaml",

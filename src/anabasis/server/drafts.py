@@ -9,10 +9,12 @@ from fastapi import APIRouter, Body, Query, Response
 
 from anabasis.climb import Climb
 from anabasis.design import (
+    CopyPort,
     MembershipCell,
     NewVlan,
     Patch,
     apply,
+    copy_port,
     new_vlan,
     remove_vlan,
     set_memberships,
@@ -126,6 +128,13 @@ def preview_remove_vlan(design_id: str, vlan: int, state: TheState) -> Preview:
     """Work out the edit that takes a VLAN out everywhere, and what it would do; send the patch to make it."""
     draft = state.store.draft(design_id)
     return _preview(state, draft, remove_vlan(draft.tree, vlan))
+
+
+@router.post("/draft/copy-port")
+def preview_copy_port(design_id: str, wanted: Annotated[CopyPort, Body()], state: TheState) -> Preview:
+    """Work out the edit that makes other ports like one, and what it would do; send the patch to make it."""
+    draft = state.store.draft(design_id)
+    return _preview(state, draft, copy_port(draft.tree, wanted))
 
 
 @router.post("/draft/undo")

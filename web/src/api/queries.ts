@@ -94,6 +94,12 @@ export function useRemoveVlanPreview(id: string, vlan: number | null) {
   return usePart(id, ["remove-vlan", vlan], () => http.POST("/api/designs/{design_id}/draft/remove-vlan/{vlan}", { params }), vlan !== null);
 }
 
+/** Work out what copying a port's settings would change; null = nothing asked yet. */
+export function useCopyPreview(id: string, wanted: Schemas["CopyPort"] | null) {
+  const body = wanted ?? { device: "", port: "", targets: "" };
+  return usePart(id, ["copy-port", wanted], () => http.POST("/api/designs/{design_id}/draft/copy-port", { params: path(id), body }), wanted !== null);
+}
+
 export type Change =
   | { kind: "patch"; patch: Patch }
   | { kind: "cells"; cells: Schemas["MembershipCell"][] }

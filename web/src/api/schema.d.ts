@@ -192,6 +192,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/draft/copy-port": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Copy Port
+         * @description Work out the edit that makes other ports like one, and what it would do; send the patch to make it.
+         */
+        post: operations["preview_copy_port_api_designs__design_id__draft_copy_port_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/draft/undo": {
         parameters: {
             query?: never;
@@ -535,6 +555,18 @@ export interface components {
             split: components["schemas"]["Regroup"][];
             /** Joined */
             joined: components["schemas"]["Regroup"][];
+        };
+        /**
+         * CopyPort
+         * @description What a person asks for.
+         */
+        CopyPort: {
+            /** Device */
+            device: string;
+            /** Port */
+            port: string;
+            /** Targets */
+            targets: string;
         };
         /**
          * DraftView
@@ -1331,6 +1363,41 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_copy_port_api_designs__design_id__draft_copy_port_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyPort"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useClimb, useItem } from "../api/queries";
 import { FindingCard } from "../parts/FindingCard";
+import { CopyPort } from "./CopyPort";
 import { RemoveVlan } from "./RemoveVlan";
 import { Probe } from "./Probe";
 import { plugPlace, tagsOf } from "./probe";
@@ -62,6 +63,7 @@ function Thing({ design, at, go, select, change, onClose }: StageProps & { at: s
         ))}
       </dl>
       {plugPlace(thing) !== null && <Probe key={thing.pointer} design={design} place={plugPlace(thing) ?? ""} tags={tagsOf(thing.value)} go={go} />}
+      {plugPlace(thing) !== null && <CopyPort design={design} place={plugPlace(thing) ?? ""} change={change} />}
       <Links title="Depends on" links={thing.depends_on} select={select} none="Nothing." />
       <Links title="Needed by" links={thing.needed_by} select={select} none="Nothing; it can go." />
       {thing.kind === "VLAN" && <RemoveVlan design={design} thing={thing} change={change} select={select} />}

@@ -1,0 +1,80 @@
+"""Copy what one port is onto others of its device: VLANs and how it takes frames, never its name, note, cable or speed."""
+
+from __future__ import annotations
+
+import copy
+from dataclasses import dataclass
+
+from anabasis.design.edits import Patch, Tree, difference
+from anabasis.errors import InputRefused, Problem, UnknownPlace, nearest
+
+COPIED = (
+    "mode",
+    "pvid",
+    "untagged",
+    "tagged",
+    "accept",
+    "ingress_check",
+    "isolated",
+    "translate",
+    "zone",
+    "subinterfaces",
+    "enabled",
+)
+
+
+@dataclass(frozen=True)
+class CopyPort:
+    """What a person asks for."""
+
+    device: str
+    port: str
+    targets: str
+    """Ports of the same device, as `2-5, 8`."""
+
+
+def copy_port(raw: Tree, wanted: CopyPort) -> Patch:
+    """Return the one edit that makes the targets like the port. Raises UnknownPlace, or InputRefused where there is no target."""
+    tree: Tree = copy.deepcopy(raw)
+    device = next((d for d in tree.get("devices", []) if d["name"] == wanted.device), None)
+    if device is None:
+        names = [d["name"] for d in tree.get("devices", [])]
+        problem = Problem(
+            "/devices", "there is no device of this name", repr(wanted.device), nearest=nearest(wanted.device, names)
+        )
+        raise UnknownPlace([problem])
+    ports = {p["name"]: p for p in device.get("ports", [])}
+    targets = expand(wanted.targets, list(ports))
+    if not targets:
+        raise InputRefused(
+            [Problem("/targets", "names no port", repr(wanted.targets), "ports of the device, such as 2-5, 8")]
+        )
+    for name in [wanted.port, *targets]:
+        if name not in ports:
+            said = f"{wanted.device} has no port of this name"
+            raise UnknownPlace([Problem("", said, repr(name), ", ".join(list(ports)[:12]), nearest(name, list(ports)))])
+    source = ports[wanted.port]
+    for name in targets:
+        if name == wanted.port:
+            continue
+        target = ports[name]
+        for key in COPIED:
+            if key in source:
+                target[key] = copy.deepcopy(source[key])
+            else:
+                target.pop(key, None)
+    return difference(raw, tree)
+
+
+def expand(text: str, known: list[str]) -> list[str]:
+    """Return the names that `2-5, 8` stands for: a range of numbers, or a name as it is (a name with a dash in it stays one)."""
+    out: list[str] = []
+    for part in (p.strip() for p in text.split(",")):
+        low, dash, high = part.partition("-")
+        if part in known or not dash or not (low.isascii() and low.isdigit() and high.isascii() and high.isdigit()):
+            out += [part] if part else []
+        elif int(high) - int(low) > 4096:
+            raise InputRefused([Problem("/targets", "a range this long names no ports", repr(part))])
+        else:
+            out += [str(n) for n in range(int(low), int(high) + 1)]
+    return list(dict.fromkeys(out))
