@@ -16,7 +16,7 @@ export function SegmentsStage(props: StageProps) {
     <div className="flex h-full flex-col">
       <header className="flex items-baseline gap-4 px-4 pt-3 pb-2">
         <h1 className="text-lg font-semibold">Segments</h1>
-        <p className="muted min-w-0 truncate">Which port is what to which VLAN, and what that makes of it. Click or drag to paint; or arrows and t, u, x.</p>
+        <p className="muted min-w-0 truncate">What each port is to each VLAN. Click or drag to paint, or arrows and t, u, x.</p>
         <span className="flex-1" />
         <button type="button" className="btn btn-primary btn-sm" onClick={() => setMaking(true)}>
           New VLAN

@@ -116,9 +116,13 @@ export function VlanGrid({ grid, place, select, change }: Props) {
 }
 
 function PortHead({ column, lit, onPick }: { column: Column; lit: boolean; onPick: () => void }) {
+  const head = useRef<HTMLTableCellElement>(null);
+  useEffect(() => {
+    if (lit) head.current?.scrollIntoView({ inline: "center", block: "nearest" });
+  }, [lit]);
   const about = [column.far ? `leads to ${column.far}` : "no cable", column.up ? "up" : column.reason, column.members.length ? `bundle of ports ${column.members.join(", ")}` : "", column.note ?? ""];
   return (
-    <th scope="col" className={`hair sticky top-6 z-20 border-b align-bottom ${column.last ? "border-r" : ""} ${lit ? "bg-base-200" : "bg-base-100"}`}>
+    <th ref={head} scope="col" className={`hair sticky top-6 z-20 border-b align-bottom ${column.last ? "border-r" : ""} ${lit ? "bg-base-200" : "bg-base-100"}`}>
       <button type="button" onClick={onPick} title={about.filter(Boolean).join(" · ")} className="flex h-20 w-7 cursor-pointer items-end justify-center pb-1">
         <span
           className={`[writing-mode:vertical-rl] rotate-180 font-mono text-[12px] leading-none ${column.kind === "port" ? "" : "font-semibold"} ${column.up || !column.far ? "" : "text-error line-through"} ${!column.far && !column.up ? "muted" : ""}`}
