@@ -131,14 +131,26 @@ def test_places_that_are_none(demo: Loaded, place: str, said: str) -> None:
 @settings(max_examples=25)
 @given(sites(), st.sampled_from(VLANS))
 def test_the_probe_agrees_with_the_walk(tree: Tree, vlan: int) -> None:
-    """A segment is among what the laptop reaches if and only if some walk from it gets there."""
+    """What it says it reaches has a flow that passes, and wherever a walk from it is delivered, it says so."""
     more = {**tree, "devices": [*tree["devices"], switch("desk", access("1", vlan), trunk("up", *VLANS))]}
+    more["cables"] = [*tree["cables"], ["desk:up", "sw0:desk"]]
+    more["devices"][0]["ports"] = [p for p in more["devices"][0]["ports"] if p["name"] != "desk"] + [
+        trunk("desk", *VLANS)
+    ]
     design = parse_design(more)
     found = plug(design, "desk:1")
     if found.static is None:
         return
     climb = Climb(with_laptop(design, "desk", "1", None, [found.static], None))
-    own = climb.site.net.hosts[[g.endpoint for g in climb.site.net.hosts].index(LAPTOP)].segment
-    for name in climb.site.segments.by_name:
-        verdict = climb.verdicts().judge(own, climb.segment(name)) if climb.segment(name) != own else None
-        assert name not in found.reaches or (verdict is not None and verdict.verdict != "none")
+    laptop = next(g for g in climb.site.net.hosts if g.endpoint == LAPTOP)
+    for name, number in climb.site.segments.by_name.items():
+        if number == laptop.segment:
+            continue
+        verdict = climb.verdicts().judge(laptop.segment, number).verdict
+        assert name not in found.reaches or verdict != "none"
+        for service in ("tcp/85", "ping", "udp/53"):
+            try:
+                went = climb.walk(str(laptop.first), name, service)
+            except UnknownPlace:
+                continue
+            assert went.outcome != "delivered" or name in found.reaches, went.reason

@@ -130,7 +130,7 @@ def _may_have(site: Site, group: HostGroup, address: Address) -> bool:
 def _at_device(site: Site, text: str) -> list[Place]:
     box, port = parse_end(text) if not text.startswith(":") else ("", "")
     here = [t for t in site.fabric.taps if box in (t.box, t.device) and (":" not in text or port in (t.port, t.name))]
-    here = here or _far_ends(site, box, port)
+    here = [*_far_ends(site, box, port), *here] if ":" in text else here
     places: list[Place] = []
     for tap in here:
         interface = site.net.by_tap.get(tap)
