@@ -152,14 +152,3 @@ def parse_end(text: str) -> tuple[str, str]:
 def pointer(*parts: str | int) -> str:
     """Write a JSON Pointer (RFC 6901 section 3) from its reference tokens."""
     return "".join("/" + str(p).replace("~", "~0").replace("/", "~1") for p in parts)
-
-
-def host_part_ok(interface: Interface) -> bool:
-    """Tell whether an interface address may stand on a host: not the all-zeros or all-ones host of an IPv4 subnet.
-
-    RFC 1122 section 3.2.1.3; /31 and /32 are free of that rule (RFC 3021).
-    """
-    net = interface.network
-    if net.version == 6 or net.prefixlen >= 31:
-        return True
-    return interface.ip not in (net.network_address, net.broadcast_address)

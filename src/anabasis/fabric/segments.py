@@ -75,11 +75,6 @@ class Segments:
         """Return segment index by name."""
         return {s.name: i for i, s in enumerate(self.all)}
 
-    @cached_property
-    def behind(self) -> dict[str, int]:
-        """Return the index of the segment behind an outside, by device."""
-        return {s.name: i for i, s in enumerate(self.all) if s.kind == "outside"}
-
     def of(self, tap: Tap) -> int:
         """Return the index of the segment a tap stands in."""
         return self.of_tap[tap.index]

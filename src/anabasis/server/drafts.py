@@ -68,8 +68,7 @@ def edit(
     author: Author = "someone",
 ) -> Edited:
     """Apply a JSON Patch to the draft, whole or not at all."""
-    before = state.store.draft(design_id)
-    return _done(state, before, state.store.edit(design_id, seen, patch, author, state.clock()), patch, response)
+    return _edit(state, state.store.draft(design_id), seen, patch, author, response)
 
 
 @router.post("/draft/memberships")
@@ -83,8 +82,7 @@ def set_cells(
 ) -> Edited:
     """Make ports tagged, untagged or no members of VLANs, many cells in one edit."""
     before = state.store.draft(design_id)
-    patch = set_memberships(before.tree, cells)
-    return _done(state, before, state.store.edit(design_id, seen, patch, author, state.clock()), patch, response)
+    return _edit(state, before, seen, set_memberships(before.tree, cells), author, response)
 
 
 @dataclass(frozen=True)
@@ -165,6 +163,11 @@ def last_edit(design_id: str, state: TheState, response: Response) -> Edited:
 def edits(design_id: str, state: TheState, since: Annotated[int, Query(ge=0)] = 0) -> list[EditRecord]:
     """List the edits after a version, the oldest first."""
     return state.store.edits(design_id, since)
+
+
+def _edit(state: State, before: Draft, seen: int, patch: Patch, author: str, response: Response) -> Edited:
+    after = state.store.edit(before.id, seen, patch, author, state.clock())
+    return _done(state, before, after, patch, response)
 
 
 def _done(state: State, before: Draft, after: Draft, patch: Patch, response: Response) -> Edited:

@@ -42,7 +42,7 @@ export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps
                 title={`${s.name} · ${s.subnets.join(", ") || "no subnet"} · zone ${s.zone ?? "none"}`}
                 onClick={() => select(s.pointer)}
               >
-                <span className="max-h-32 truncate [writing-mode:vertical-rl] rotate-180 leading-none">{s.name}</span>
+                <span className="max-h-[6.500rem] truncate [writing-mode:vertical-rl] rotate-180 leading-none">{s.name}</span>
               </button>
             </th>
           ))}
@@ -75,12 +75,12 @@ export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps
                     title={cellWords(s.name, names[b] ?? "", cell)}
                     onClick={() => pick(a, b)}
                     onMouseEnter={() => setHover([a, b])}
-                    className={`flex h-6 w-[26px] cursor-pointer items-center justify-center ${picked[0] === a && picked[1] === b ? "bg-base-100 shadow-[inset_0_0_0_2px_var(--color-accent)]" : ""}`}
+                    className={`flex h-[22px] w-[26px] cursor-pointer items-center justify-center ${picked[0] === a && picked[1] === b ? "bg-base-100 shadow-[inset_0_0_0_2px_var(--color-accent)]" : ""}`}
                   >
                     <VerdictSign tone={cell.tone as Tone} verdict={cell.verdict} layer={cell.layer ?? null} />
                   </button>
                 ) : (
-                  <div className="flex h-6 w-[26px] items-center justify-center">
+                  <div className="flex h-[22px] w-[26px] items-center justify-center">
                     <span className="bg-base-content h-px w-2 rotate-45 opacity-25" />
                   </div>
                 )}
@@ -100,7 +100,7 @@ function ZoneHead({ matrix, index }: { matrix: Matrix; index: number }) {
     if (at === index)
       return (
         <th rowSpan={run.count} scope="rowgroup" className={`eyebrow pr-2 text-left align-top !normal-case ${index > 0 ? "hair border-t" : ""}`}>
-          <span className="block max-w-20 truncate leading-6">{run.zone ?? "no zone"}</span>
+          <span className="block max-w-20 truncate leading-[22px]">{run.zone ?? "no zone"}</span>
         </th>
       );
     at += run.count;

@@ -22,7 +22,7 @@ export function PairPanel({ design, place, go, select, shownPair }: StageProps &
   if (!pair.data) return null;
   const p = pair.data;
   return (
-    <section className="flex min-w-64 flex-1 basis-64 flex-col gap-2 pt-1" aria-label="The pair">
+    <section className="flex min-w-56 flex-1 basis-56 flex-col gap-2 pt-1" aria-label="The pair">
       <header className="flex items-center gap-2">
         <h2 className="min-w-0 truncate text-[15px] font-semibold">
           {p.source} → {p.target}

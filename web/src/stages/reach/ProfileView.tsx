@@ -4,7 +4,7 @@ import type { StageProps } from "../../shell/parts";
 import { labelPlace, layOut, pathOf, type Profile, type Spot } from "./model";
 
 const LEFT = 64;
-const TALL = 76;
+const TALL = 68;
 const HEAD = 30;
 const WORDS: Record<string, string> = { link: "cable", vlan: "frame", gateway: "interface", route: "route", rule: "rule" };
 
@@ -26,7 +26,7 @@ export function ProfileView({ design, place, go, select, shownPair }: StageProps
   const stopped = [...(p?.back?.points ?? []), ...(there?.points ?? [])].find((x) => x.stopped) ?? null;
   const caption = told ?? stopped;
   return (
-    <section ref={box} className="hair mt-3 min-w-0 shrink-0 border-t px-4 pt-2 pb-3" aria-label="Climb profile">
+    <section ref={box} className="hair mt-1 min-w-0 shrink-0 border-t px-4 pt-1 pb-2" aria-label="Climb profile">
       {shownPair && p && there && p.sample && (
         <>
           <header className="flex flex-wrap items-center gap-x-3">
