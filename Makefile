@@ -1,7 +1,7 @@
 # One verb each. `make` alone lists them.
 SHELL := /bin/bash
 .DEFAULT_GOAL := help
-.PHONY: help setup start test demo lint bench shots published
+.PHONY: help setup start test demo lint laws bench shots published
 
 help:          ## list the verbs
 	@grep -hE '^[a-z-]+: .*## ' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /  make \1\t/' | expand -t 18
@@ -21,6 +21,9 @@ demo: setup    ## print the findings and the reach of the demo design
 
 lint: setup    ## check formatting, types, imports, and the front end
 	@ops/lint.sh
+
+laws: setup    ## hold the two engines against each other on thousands of sites
+	@ANABASIS_LAW_SITES=4000 .venv/bin/pytest -q tests/laws/test_engines.py
 
 bench: setup   ## measure, as ratios in one run
 	@.venv/bin/python -m bench

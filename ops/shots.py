@@ -9,6 +9,8 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
@@ -24,6 +26,10 @@ SOUND = {
     "reach": "reach?from=keepers&to=life-support&passing=1&at=/devices/4/rules/2",
     "segments": "segments?at=/devices/6/lags/0",
     "cabling": "cabling?at=/devices/4",
+    "what-if": "cabling?failed=gate-a",
+    "routing": "routing?look=203.0.113.70",
+    "leases": "routing?step=interfaces",
+    "zones": "zones?zones=house%3Ewater&at=/devices/4/rules/2",
 }
 BROKEN = {"reach-broken": "reach?from=keepers@tank-sw&to=life-support", "segments-broken": "segments"}
 
@@ -41,16 +47,22 @@ def main() -> None:
         store, now = Store(engine), datetime.now(UTC)
         raw = load_file(ROOT / "demo" / "tidewrack.yaml").raw
         store.create("tidewrack", raw, now)
+        store.create("first-day", load_file(ROOT / "demo" / "tidewrack-first-day.yaml").raw, now)
         OUT.mkdir(parents=True, exist_ok=True)
         with serving(store) as address:
 
             def take(name: str, path: str) -> None:
                 driver.get(f"{address}/d/tidewrack/{path}")
-                time.sleep(1.5)
+                time.sleep(4)
                 driver.save_screenshot(str(OUT / f"{name}.png"))
 
             for name, path in SOUND.items():
                 take(name, path)
+            driver.get(f"{address}/d/first-day/segments")
+            time.sleep(1.5)
+            driver.find_element(By.XPATH, "//button[contains(., 'Both ends')]").click()
+            time.sleep(1)
+            driver.save_screenshot(str(OUT / "ends.png"))
             driver.get(f"{address}/d/tidewrack/segments?at=/devices/5/ports/1")
             time.sleep(1.5)
             driver.find_element(By.XPATH, "//button[contains(., 'a laptop')]").click()
@@ -65,11 +77,28 @@ def main() -> None:
                 driver.find_elements(By.CSS_SELECTOR, f"dialog button[aria-label='{place}']")[-1].click()
             time.sleep(2)
             driver.save_screenshot(str(OUT / "new-vlan.png"))
-            first_day = load_file(ROOT / "demo" / "tidewrack-first-day.yaml").raw
-            store.create("first-day", first_day, now)
             driver.get(f"{address}/d/first-day/cabling")
             time.sleep(2)
             driver.save_screenshot(str(OUT / "cabling-first-day.png"))
+            driver.get(f"{address}/d/first-day/expectations")
+            time.sleep(5)
+            driver.save_screenshot(str(OUT / "expectations.png"))
+            driver.get(f"{address}/d/first-day/zones?step=answers")
+            time.sleep(5)
+            driver.save_screenshot(str(OUT / "answers.png"))
+            driver.get(f"{address}/d/tidewrack/segments")
+            time.sleep(1.5)
+            driver.find_element(By.XPATH, "//button[contains(., 'New segment')]").click()
+            time.sleep(0.5)
+            fields = driver.find_elements(By.CSS_SELECTOR, "dialog input")
+            fields[0].send_keys("octopus-den")
+            fields[1].send_keys(Keys.CONTROL, "a")
+            fields[1].send_keys("125")
+            for at, text in ((1, "tank"), (2, "water")):
+                Select(driver.find_elements(By.CSS_SELECTOR, "dialog select")[at]).select_by_visible_text(text)
+            driver.find_element(By.CSS_SELECTOR, "dialog button[aria-label='tank-sw:4']").click()
+            time.sleep(4)
+            driver.save_screenshot(str(OUT / "new-segment.png"))
             driver.get(f"{address}/d/tidewrack/reach")
             time.sleep(1)
             driver.find_element(By.CSS_SELECTOR, "[aria-label='Dark theme']").click()

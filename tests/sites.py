@@ -110,6 +110,39 @@ def rules(draw: st.DrawFn, zones: list[str]) -> list[Tree]:
 
 
 @st.composite
+def translations(draw: st.DrawFn, zones: list[str]) -> list[Tree]:
+    """Return an ordered list of translations: hiding, pools, one-to-one, published addresses and ports, redirections."""
+    zone = st.sampled_from([*zones, "any"])
+    shapes: tuple[Tree, ...] = (
+        {"source_to": "interface"},
+        {"sources": ["10.64.0.0/16"], "source_to": "interface"},
+        {"sources": ["10.64.12.0/25"], "source_to": "198.51.100.5-198.51.100.6"},
+        {"sources": ["10.64.11.0/29"], "source_to": "198.51.100.8/29", "one_to_one": True},
+        {"sources": ["10.64.11.4/30"], "source_to": "203.0.113.4/30", "one_to_one": True},
+        {"destinations": ["198.51.100.4"], "destination_to": "10.64.12.7"},
+        {"destinations": ["198.51.100.2"], "services": ["tcp/80-90"], "destination_to": "10.64.11.9"},
+        {
+            "destinations": ["198.51.100.2"],
+            "services": ["tcp/8080-8090"],
+            "destination_to": "10.64.12.9",
+            "service_to": "tcp/80-90",
+        },
+        {"services": ["udp/53"], "destination_to": "10.64.12.9"},
+        {"destinations": ["203.0.113.0/29"], "destination_to": "10.64.11.0/29"},
+        {"destinations": ["198.51.100.4"], "destination_to": "10.64.13.15", "source_to": "interface"},
+        {"destinations": ["10.64.13.0/24"], "services": ["tcp/85"], "service_to": "tcp/443"},
+    )
+    out = []
+    for i in range(draw(st.integers(0, 3))):
+        ends = {
+            "from": draw(st.lists(zone, min_size=1, max_size=2)),
+            "to": draw(st.lists(zone, min_size=1, max_size=2)),
+        }
+        out.append({"name": f"n{i}", **ends, **draw(st.sampled_from(shapes))})
+    return out
+
+
+@st.composite
 def firewalls(draw: st.DrawFn) -> Tree:
     """Return a firewall on the first switch: a trunk with a subinterface a VLAN, one to the street; some of it missing."""
     zones = [{"name": z, "kind": draw(st.sampled_from(("routed",) * 7 + ("bridged",)))} for z in ("in", "mid", "out")]
@@ -125,10 +158,24 @@ def firewalls(draw: st.DrawFn) -> Tree:
         routes.append({"to": "0.0.0.0/0", "via": "198.51.100.1"})
     if draw(st.booleans()):
         routes.append({"to": "10.64.13.0/24", "via": draw(st.sampled_from(("10.64.12.2", "10.64.11.2", "10.64.99.9")))})
+    if draw(st.integers(0, 3)) == 0:  # two equal ways
+        routes += [{"to": "10.64.13.0/24", "via": v} for v in ("10.64.12.2", "10.64.11.2")]
     if draw(st.integers(0, 5)) == 0:
         routes.append({"to": "192.0.2.128/25", "discard": True})
+    beyond: list[Tree] = []
+    if draw(st.integers(0, 3)) == 0 and len(subinterfaces) > 1:  # a VRF of its own, and what leads there and back
+        subinterfaces[-1]["vrf"] = "lab"
+        subnet = f"10.64.{subinterfaces[-1]['tag']}.0/24"
+        routes += [{"to": subnet, "vrf": "lab"}] if draw(st.integers(0, 2)) else []
+        beyond = [{"to": "0.0.0.0/0", "vrf": "main"}] if draw(st.integers(0, 2)) else []
     street = {"name": "s", "mode": "routed", "addresses": ["198.51.100.2/28"], "zone": "out"}
-    fence = {"name": "fw", "kind": "firewall", "zones": zones, "vrfs": [{"name": "main", "routes": routes}]}
+    fence = {
+        "name": "fw",
+        "kind": "firewall",
+        "zones": zones,
+        "vrfs": [{"name": "main", "routes": routes}, {"name": "lab", "routes": beyond}],
+    }
+    fence["nat"] = draw(translations(names)) if draw(st.booleans()) else []
     fence["rules"] = draw(rules(names))
     fence["ports"] = [{"name": "t", "mode": "routed", "subinterfaces": subinterfaces}, street]
     fence |= draw(st.sampled_from(({}, {}, {"same_zone": "drop"}, {"between_zones": "permit"})))
@@ -190,6 +237,7 @@ def sites(draw: st.DrawFn) -> Tree:
         first.append(draw(bridged_ports("fw")) if draw(st.integers(0, 4)) == 0 else trunk("fw", *VLANS))
         devices.append(draw(firewalls()))
         back = [{"to": "10.64.0.0/16", "via": "198.51.100.2"}] if draw(st.integers(0, 4)) else []
+        back += [{"to": "203.0.113.0/24", "via": "198.51.100.2"}] if draw(st.booleans()) else []
         street = {"name": "internet", "kind": "outside", "prefixes": ["0.0.0.0/0"], "routes": back}
         street["accepts_private"] = draw(st.integers(0, 3)) > 0
         street["ports"] = [{"name": "1", "addresses": draw(st.sampled_from((["198.51.100.1/28"], [])))}]

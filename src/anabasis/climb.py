@@ -5,10 +5,12 @@ The one value that the command line and the server hold; they compute nothing th
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
 
-from anabasis.design import Design
+from anabasis.design import Design, Patch, Tree, parse_design
+from anabasis.design.edits import patched
 from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import ALL_WELL, Conditions
 from anabasis.findings import STAGES, Finding, find_all, place_to_begin
@@ -26,6 +28,8 @@ from anabasis.reach import (
     one_service,
     walk,
 )
+from anabasis.reach.expectations import Judged, judge_all, keep_as_it_is, suggested
+from anabasis.reach.proposals import Proposal, propose
 
 
 @dataclass(frozen=True)
@@ -80,7 +84,33 @@ class Climb:
 
     def consequences_since(self, before: Climb) -> Consequences:
         """Return what changed in reach since another state of the design."""
-        return compare_reach(before.sweep, self.sweep)
+        held, holds = ({j.name: j.holds for j in c.expectations} for c in (before, self))
+        broken = tuple(n for n, now in holds.items() if not now and held.get(n, True))
+        mended = tuple(n for n, now in holds.items() if now and not held.get(n, True))
+        return replace(compare_reach(before.sweep, self.sweep), broken=broken, mended=mended)
+
+    @cached_property
+    def expectations(self) -> list[Judged]:
+        """Return every expectation, and whether it holds."""
+        return judge_all(self.verdicts())
+
+    def findings_since(self, before: Climb) -> tuple[list[Finding], list[Finding]]:
+        """Return (come, gone): the findings this state has and the other had not, and the other way round."""
+        old, new = ({f.sentence: f for f in c.findings} for c in (before, self))
+        return [f for k, f in new.items() if k not in old], [f for k, f in old.items() if k not in new]
+
+    def keep_as_it_is(self, source: str, target: str) -> list[dict[str, object]]:
+        """Return expectations that say what holds between two segments now. Raises UnknownPlace where a name is none."""
+        return list(keep_as_it_is(self.verdicts(), self.segment(source), self.segment(target)))
+
+    def propose(self, source: str, target: str, service: str, expect: str) -> list[Proposal]:
+        """Return edits of rules after which one segment may (`open`), or may not (`closed`), reach another. Raises UnknownPlace."""
+        return propose(self.verdicts(), self.segment(source), self.segment(target), service, expect)
+
+    @property
+    def suggestions(self) -> list[dict[str, object]]:
+        """Return expectations that purposes let one expect, and that hold now."""
+        return list(suggested(self.verdicts()))
 
     @property
     def stages(self) -> list[Stage]:
@@ -97,3 +127,18 @@ class Climb:
     def findings(self) -> list[Finding]:
         """Return what to mend."""
         return find_all(self.verdicts())
+
+
+def breaking_edit(tree: Tree, edits: Sequence[tuple[int, Patch]], name: str) -> int | None:
+    """Return the version of the edit that broke an expectation, or None where it never held as far back as `edits` goes.
+
+    `edits`: (version, inverse) of each edit, the newest first. Cost: one climb an edit.
+    """
+    for version, back in edits:
+        tree = patched(tree, back)
+        judged = [e for e in Climb(parse_design(tree)).expectations if e.name == name]
+        if not judged:
+            return None
+        if judged[0].holds:
+            return version
+    return None

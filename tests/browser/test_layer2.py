@@ -8,9 +8,11 @@ import pytest
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
 
 from anabasis.design import load_file
 from anabasis.store import Store
+from bench.sites import large_site
 from tests.browser.workbench import Workbench
 from tests.conftest import NOON, ROOT
 
@@ -51,7 +53,15 @@ def test_the_first_day_is_mended_from_its_findings(first_day: Workbench) -> None
     assert bench.state(130, "tank-sw", "across") == ""
     mend(bench, "island")
     bench.wait(lambda: bench.state(130, "tank-sw", "across") == "tagged")
-    for code in ("zone-kind", "lease-range", "lease-two", "default-left"):
+    for code in (
+        "zone-kind",
+        "lease-range",
+        "return-missing",
+        "private-outside",
+        "lease-two",
+        "default-left",
+        "answers-risky",
+    ):
         mend(bench, code)
     bench.wait(lambda: "begin here" not in bench.find("nav").text)
     bench.button("Reach").click()
@@ -138,9 +148,11 @@ def test_a_cable_is_plugged_in_and_pulled(bench: Workbench) -> None:
 def test_a_ports_settings_are_copied(bench: Workbench) -> None:
     """Typed as a range, shown before, made as one edit."""
     bench.open("segments?at=/devices/5/ports/0")
-    bench.find("#copy-targets").send_keys("4-5")
+    bench.wait(lambda: bench.all("aside summary"))
+    next(s for s in bench.all("aside summary") if s.text == "Copy its settings").click()
+    bench.find("form[aria-label='Copy its settings'] input").send_keys("4-5")
     bench.wait(lambda: "changes" in bench.find("[data-testid=preview]").text)
-    bench.button("Copy").click()
+    bench.find("form[aria-label='Copy its settings'] button[type=submit]").click()
     bench.wait(lambda: bench.state(130, "hall-sw", "5") == "untagged")
     assert bench.state(180, "hall-sw", "4") == "tagged"
 
@@ -160,8 +172,67 @@ def test_a_new_vlan_in_one_action(bench: Workbench) -> None:
     bench.button("Make it").click()
     bench.wait(lambda: bench.state(125, "tank-sw", "2") == "untagged")
     bench.open("segments?at=/vlans/14")
-    bench.button("Take this VLAN out").click()
-    bench.wait(lambda: "2 things use it" in bench.find("dialog").text)
-    bench.wait(lambda: "change" in bench.find("dialog [data-testid=preview]").text)
     bench.button("Take it out").click()
+    bench.wait(lambda: "2 things lean on it" in bench.find("dialog").text)
+    bench.wait(lambda: "change" in bench.find("dialog [data-testid=preview]").text)
+    bench.find("dialog .btn-error").click()
     bench.wait(lambda: not bench.all("[aria-label^='VLAN 125,']"))
+
+
+def test_a_part_is_failed_on_the_drawing_and_restored(bench: Workbench) -> None:
+    """A what-if: the partner takes over, what is lost is said, nothing is written into the design."""
+    bench.open("cabling")
+    bench.wait(lambda: bench.all("[data-box='gate-a']"))
+    assert "stands by" in (bench.find("[data-box='gate-b']").get_attribute("aria-label") or "")
+    click(bench, "[data-box='gate-a'] rect")
+    bench.button("fail it").click()
+    bench.wait(lambda: "has failed" in (bench.find("[data-box='gate-a']").get_attribute("aria-label") or ""))
+    assert "stands by" not in (bench.find("[data-box='gate-b']").get_attribute("aria-label") or "")
+    bench.wait(lambda: "life-support to chiller-1" in bench.find("[data-testid=what-if]").text)
+    assert "No edit yet" in bench.consequences
+    bench.button("Restore all").click()
+    bench.wait(lambda: not bench.all("[data-testid=what-if]"))
+
+
+def test_the_ends_of_a_cable_are_made_alike(first_day: Workbench) -> None:
+    """Side by side, the end that lacks the tag is seen, and takes the other's VLANs by one click."""
+    bench = first_day
+    bench.open("segments")
+    bench.button("Both ends of each cable").click()
+    bench.wait(lambda: "tag 130: tank-sw:across does not carry it" in bench.find("main").text)
+    bench.button("Make tank-sw:across like the other end").click()
+    bench.wait(lambda: "tag 130" not in bench.find("main").text)
+    bench.button("VLANs by port").click()
+    assert bench.state(130, "tank-sw", "across") == "tagged"
+
+
+def test_a_mode_is_switched_and_undone(bench: Workbench) -> None:
+    """What goes with it and what is missing is said before, and undo brings all of it back."""
+    bench.open("cabling?at=/devices/4/ports/11")
+    bench.wait(lambda: bench.all("aside summary"))
+    next(s for s in bench.all("aside summary") if s.text == "Switch its mode").click()
+    Select(bench.find("form[aria-label='Switch its mode'] select")).select_by_value("routed")
+    said = bench.wait(lambda: bench.find("form[aria-label='Switch its mode'] [data-testid=preview]").text)
+    assert "inline pair chiller-line" in said
+    assert "a zone of kind routed" in said
+    bench.find("form[aria-label='Switch its mode'] button[type=submit]").click()
+    bench.wait(lambda: not bench.all("[data-line='gate-a--tank-sw'][data-state=inline]"))
+    bench.says("closed")
+    bench.button("Undo").click()
+    bench.wait(lambda: bench.all("[data-state=inline]"))
+
+
+def test_a_thousand_ports_scroll(bench: Workbench, store: Store) -> None:
+    """Of 1,000 ports and 100 VLANs only what is in sight is drawn, and the last cell is found and set by keyboard."""
+    store.create("large", large_site(switches=10, ports=100, vlans=100, rules=0), NOON)
+    bench.address = bench.address.replace("/d/tidewrack", "/d/large")
+    bench.open("segments")
+    first = bench.cell(100, "gate", "up")
+    assert len(bench.all("[data-spot]")) < 2500
+    bench.driver.execute_script("arguments[0].focus()", first)
+    for _ in range(99):
+        bench.press(Keys.ARROW_DOWN)
+    bench.press(Keys.END)
+    columns = int(bench.find("[aria-colcount]").get_attribute("aria-colcount") or 0)
+    bench.wait(lambda: bench.driver.switch_to.active_element.get_attribute("data-spot") == f"99 {columns - 2}")
+    assert len(bench.all("[data-spot]")) < 2500

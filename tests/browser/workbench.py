@@ -52,8 +52,18 @@ class Workbench:
         )
 
     def cell(self, vlan: int, device: str, port: str) -> WebElement:
-        """Return a cell of the VLAN grid."""
-        return self.find(f"[aria-label^='VLAN {vlan}, {device} {port}:']")
+        """Return a cell of the VLAN grid, scrolled into sight: what is out of sight is not drawn."""
+        css = f"[aria-label^='VLAN {vlan}, {device} {port}:']"
+        grid = self.find("[data-testid=vlan-grid]")
+        for left in range(0, 40_000, 300):
+            found = self.all(css)
+            if found:
+                return found[0]
+            self.driver.execute_script("arguments[0].scrollLeft = arguments[1]", grid, left)
+            self.driver.execute_async_script("requestAnimationFrame(() => requestAnimationFrame(arguments[0]))")
+            if left > int(self.driver.execute_script("return arguments[0].scrollWidth", grid)):
+                break
+        return self.find(css)
 
     def state(self, vlan: int, device: str, port: str) -> str:
         """Return what a cell of the VLAN grid says."""

@@ -145,3 +145,16 @@ def test_both_demos_are_what_they_say() -> None:
     codes = {f["code"] for f in first_day}
     assert {"island", "native-differs", "zone-kind", "lease-range", "lease-two", "default-left"} <= codes
     assert sum(f["mend"] is not None for f in first_day) >= 6
+
+
+def test_expect_is_for_a_pipeline(tmp_path: Path, demo: Loaded) -> None:
+    """Promised keys, and exit status 1 where one expectation does not hold."""
+    rows = answer("expect", str(DEMO))
+    assert {"name", "expect", "holds", "verdict", "reason", "decided_by"} <= rows[0].keys()
+    assert run("expect", str(DEMO))[0] == 0
+    broken = tmp_path / "broken.yaml"
+    tree, _ = apply(demo.raw, [{"op": "remove", "path": "/devices/4/rules/13"}])
+    broken.write_text(dump_yaml(tree))
+    status, out, _ = run("expect", str(broken))
+    assert status == 1
+    assert "tills take cards" in out

@@ -97,3 +97,28 @@ def test_what_makes_no_sense_is_refused(demo: Loaded, operation: dict[str, Any],
     """In the words of the trade, with what is allowed."""
     with pytest.raises(InputRefused, match=said):
         apply(demo.raw, [operation])
+
+
+@pytest.mark.parametrize(
+    ("entry", "pointer", "said"),
+    [
+        ({"service_to": "htps"}, "/nat/2/service_to", "no service of this name"),
+        ({"source_to": "198.51.100.9", "destination_to": "2001:db8::1"}, "/nat/2", "one family"),
+        (
+            {"sources": ["10.64.170.0/24"], "source_to": "198.51.100.8/29", "one_to_one": True},
+            "/nat/2/one_to_one",
+            "equal length",
+        ),
+        ({"source_to": "interface", "one_to_one": True}, "/nat/2/one_to_one", "equal length"),
+        (
+            {"sources": ["inside"], "source_to": "198.51.100.8/29", "one_to_one": True},
+            "/nat/2/one_to_one",
+            "equal length",
+        ),
+    ],
+)
+def test_a_translation_that_cannot_be(demo: Loaded, entry: dict[str, Any], pointer: str, said: str) -> None:
+    """What it gives must be known, of one family, and one to one of one size."""
+    with pytest.raises(InputRefused, match=said) as caught:
+        apply(demo.raw, [put(f"{GATE}/nat/-", {"name": "x", **entry}, "add")])
+    assert GATE + pointer in {p.pointer for p in caught.value.problems}

@@ -59,7 +59,7 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
         False,
     ),
     ("native-differs", [put(f"{TANK}/lags/0/pvid", 120), put(f"{HALL}/lags/0/pvid", 140)], False),
-    ("pvid-outside", [put(f"{TANK}/ports/0/pvid", 120, "replace")], False),
+    ("pvid-outside", [put(f"{TANK}/ports/0/pvid", 120, "replace")], True),
     ("tag-one-sided", [put(f"{HALL}/lags/0/tagged", [130, 160, 180], "replace")], False),
     ("interface-down", [put(f"{LAB}/ports/0/enabled", False)], False),
     ("address-elsewhere", [put("/devices/8/addresses", ["10.64.120.20/24"], "replace")], False),
@@ -73,10 +73,84 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
         False,
     ),
     ("route-inactive", [put(f"{GATE}/vrfs/0/routes/0/via", "198.51.100.77", "replace")], False),
+    (
+        "route-backup",
+        [put(f"{GATE}/vrfs/0/routes/-", {"to": "10.64.170.0/24", "via": "10.64.99.9", "preference": 0})],
+        False,
+    ),
+    ("address-missing", [{"op": "remove", "path": f"{GATE}/lags/1/subinterfaces/1/addresses"}], False),
+    ("subnet-overlap", [put(f"{GATE}/loopbacks", [{"name": "own", "addresses": ["10.64.130.9/28"]}])], False),
+    ("boundary-subnets", [put("/vlans/5/subnets", ["10.64.151.0/24"])], False),
+    ("gateway-wrong", [put("/devices/12/gateway", "10.64.140.99")], True),
+    ("relay-nowhere", [put(f"{GATE}/dhcp/0", {"interface": "hall.130", "mode": "relay"}, "replace")], False),
+    ("private-outside", [put(f"{GATE}/nat/1/from", ["house", "guests", "chemistry"], "replace")], True),
+    ("nat-unruled", [{"op": "remove", "path": f"{GATE}/rules/11"}], False),
+    ("rule-unpublished", [{"op": "remove", "path": f"{GATE}/nat/0"}], False),
+    ("rule-any", [put(f"{GATE}/rules/-", {"name": "all", "from": ["any"], "to": ["any"], "action": "permit"})], False),
+    (
+        "rule-covers-outside",
+        [put(f"{GATE}/rules/-", {"name": "wide", "from": ["tills"], "to": ["any"], "action": "permit"})],
+        False,
+    ),
+    (
+        "rule-elsewhere",
+        [
+            put(
+                f"{GATE}/rules/-",
+                {
+                    "name": "desks-apart",
+                    "from": ["house"],
+                    "to": ["house"],
+                    "sources": ["10.64.130.64/26"],
+                    "destinations": ["10.64.130.128/26"],
+                    "action": "drop",
+                },
+            )
+        ],
+        False,
+    ),
+    (
+        "rule-shadowed",
+        [
+            put(
+                f"{GATE}/rules/-",
+                {
+                    "name": "again",
+                    "from": ["house"],
+                    "to": ["water"],
+                    "sources": ["10.64.130.77"],
+                    "services": ["ssh"],
+                    "action": "drop",
+                },
+            )
+        ],
+        True,
+    ),
+    (
+        "rule-redundant",
+        [
+            put(
+                f"{GATE}/rules/0",
+                {
+                    "name": "before",
+                    "from": ["house"],
+                    "to": ["water"],
+                    "sources": ["10.64.130.77"],
+                    "services": ["ssh"],
+                    "action": "permit",
+                },
+            )
+        ],
+        True,
+    ),
+    ("rule-unmet", [{"op": "remove", "path": f"{LAB}/vrfs/0/routes/0"}], False),
+    ("answers-risky", [put(f"{GATE}/answers/2/services", ["ping", "dns", "ssh"], "replace")], True),
+    ("unused", [put("/services/-", {"name": "voice", "members": ["udp/5060"]})], True),
     ("zone-missing", [{"op": "remove", "path": f"{GATE}/lags/1/subinterfaces/0/zone"}], False),
     ("zone-kind", [put(f"{GATE}/zones/2/kind", "inline", "replace")], True),
-    ("return-missing", [{"op": "remove", "path": f"{LAB}/vrfs/0/routes/0"}], False),
-    ("not-computed", [put(f"{GATE}/nat", [{"name": "hide", "source_to": "interface"}])], False),
+    ("return-missing", [{"op": "remove", "path": f"{LAB}/vrfs/0/routes/0"}], True),
+    ("expectation-broken", [put(f"{GATE}/rules/1/services", ["http"], "replace")], False),
+    ("expectation-unknown", [put("/expectations/0/to", "live-support", "replace")], False),
 ]
 
 

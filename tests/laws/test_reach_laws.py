@@ -10,7 +10,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from anabasis.climb import Climb
-from anabasis.design import apply, parse_design
+from anabasis.design import all_links, apply, parse_design, rename
 from anabasis.design.edits import patched
 from anabasis.reach import Consequences
 from tests.sites import VLANS, Tree, access, sites, trunk
@@ -52,6 +52,58 @@ def test_renaming_changes_no_verdict(tree: Tree) -> None:
     before, after = climbed(tree), climbed(renamed)
     tallies = [Counter((v.verdict, v.layer) for v in c.verdicts().all) for c in (before, after)]
     assert tallies[0] == tallies[1]
+
+
+@LAW
+@given(sites(), st.data())
+def test_a_rename_changes_no_verdict(tree: Tree, data: st.DataObject) -> None:
+    """Whatever has a name and is called by others, renamed by the edit that changes every reference."""
+    kinds = ("Zone", "VRF", "Address set", "Service set", "Port", "Translation", "Rule")
+    named = [e.pointer for e in all_links(tree) if e.kind in kinds]
+    assume(named)
+    pointer = data.draw(st.sampled_from(named))
+    assume(not pointer.endswith("/vrfs/0"))  # what is called main is main by that name
+    after = Climb(apply(tree, rename(tree, pointer, "heron"))[1])
+    before = climbed(tree)
+    tallies = [Counter((v.verdict, v.layer) for v in c.verdicts().all) for c in (before, after)]
+    assert tallies[0] == tallies[1]
+    assert not after.consequences_since(before).closed or pointer.split("/")[-2] == "ports"
+
+
+@LAW
+@given(sites())
+def test_a_rule_that_does_nothing_can_go(tree: Tree) -> None:
+    """What is found shadowed, redundant or never met changes no flow when it is taken out."""
+    climb = climbed(tree)
+    for finding in climb.findings:
+        if finding.code in ("rule-shadowed", "rule-redundant", "rule-unmet"):
+            without = climbed(patched(tree, [{"op": "remove", "path": finding.pointers[0]}]))
+            assert not without.consequences_since(climb), finding.sentence
+
+
+APART = (
+    ({"services": ["tcp/80-90"]}, {"services": ["udp/53", "gre", "tcp/91"]}),
+    ({"sources": ["10.64.11.0/24"]}, {"sources": ["10.64.12.0/25", "192.0.2.0/24"]}),
+    ({"destinations": ["10.64.12.0/25"]}, {"destinations": ["10.64.12.128/25", "10.64.13.0/24"]}),
+)
+"""Pairs of rules that no packet matches both of."""
+
+
+@LAW
+@given(sites(), st.sampled_from(APART), st.integers(0, 4), st.permutations(("permit", "drop")))
+def test_a_rule_moved_past_one_it_does_not_overlap_changes_nothing(
+    tree: Tree, apart: tuple[Tree, Tree], at: int, actions: list[str]
+) -> None:
+    """Order counts only between rules that may match one packet."""
+    d = next((d for d, device in enumerate(tree["devices"]) if device["kind"] == "firewall"), None)
+    assume(d is not None)
+    one, two = (
+        {"name": f"x{k}", "from": ["any"], "to": ["any"], "action": a, **apart[k]} for k, a in enumerate(actions)
+    )
+    tree["devices"][d]["rules"][at:at] = [one, two]
+    here = tree["devices"][d]["rules"].index(one)
+    patch = [{"op": "move", "from": f"/devices/{d}/rules/{here}", "path": f"/devices/{d}/rules/{here + 1}"}]
+    assert not Climb(apply(tree, patch)[1]).consequences_since(climbed(tree))
 
 
 @LAW

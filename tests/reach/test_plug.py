@@ -59,7 +59,7 @@ def test_what_it_gets_and_reaches(demo: Loaded) -> None:
     """Gateway and options as handed out; the segments some flow gets to."""
     found = plugged(demo, "hall-sw:6")
     assert (found.gateway, found.server, found.reaches) == ("10.64.160.1", "gate hall.160", ["internet"])
-    assert found.options == {"dns": "192.0.2.53", "lease_s": "3600"}
+    assert found.options == {"dns": "10.64.160.1", "lease_s": "3600"}
 
 
 def test_without_a_server_a_fixed_address_is_tried(demo: Loaded) -> None:

@@ -78,6 +78,18 @@ def test_without_autostate_an_interface_is_up_by_itself(demo: Loaded) -> None:
     assert rows(demo, down, alone)["lab-sw", "vlan170"].up
 
 
+def test_autostate_tells_every_reason(demo: Loaded) -> None:
+    """A VLAN interface that is down names each port that could hold it up, and why it does not."""
+    own = demo.raw["devices"][7]["ports"]
+    ports = [p for p in own if 170 in p.get("untagged", []) + p.get("tagged", [])]
+    off = [{"op": "add", "path": f"{LAB}/ports/{own.index(p)}/enabled", "value": False} for p in ports]
+    row = rows(demo, *off)["lab-sw", "vlan170"]
+    assert len(row.reasons) == len(ports) > 1
+    for port, reason in zip(ports, row.reasons, strict=True):
+        assert f"lab-sw:{port['name']} " in reason
+        assert reason in row.reason
+
+
 def test_a_loopback_is_always_up(demo: Loaded) -> None:
     """It has no line."""
     loopback = {"op": "add", "path": f"{LAB}/loopbacks", "value": [{"name": "lo", "addresses": ["10.64.250.1/32"]}]}

@@ -24,6 +24,7 @@ def routes(draw: st.DrawFn) -> TableRoute:
         network,
         draw(st.sampled_from(("connected", "static"))),
         None,
+        None,
         "1",
         None,
         False,
@@ -54,4 +55,6 @@ def test_the_winner_is_the_longest_in_force_then_the_best(found: list[TableRoute
         assert outcome.winner is None
     longer = [r for r in holding if not r.active and r.to.prefixlen > longest]
     assert (outcome.missed in longer) if longer else (outcome.missed is None)
-    assert len(outcome.losers) + (outcome.winner is not None) == len(holding)
+    assert len(outcome.losers) + len(outcome.shared) == len(holding)
+    assert (outcome.winner is not None) == bool(outcome.shared)
+    assert all(r.active and r.rank == outcome.shared[0].rank for r in outcome.shared)

@@ -105,3 +105,45 @@ def test_cabling_and_plug(client: TestClient) -> None:
     wrong = client.get("/api/designs/d/views/plug", params={"place": "hall:2"})
     assert (wrong.status_code, "did you mean" in wrong.json()["detail"]) == (404, True)
     assert client.get("/api/designs/d/views/plug", params={"place": "hall-sw:2", "tag": 5000}).status_code == 422
+
+
+def test_a_mode_is_switched_by_its_preview(client: TestClient) -> None:
+    """What goes and what is missing is said; sending the patch does it."""
+    body = {"device": "gate", "port": "12", "mode": "off"}
+    asked = client.post("/api/designs/d/draft/switch-mode", json=body).json()
+    assert "inline pair chiller-line (13 is left without another end)" in asked["drops"]
+    assert any("life-support" in c["source"] for c in asked["consequences"]["closed"])
+    assert make(client, asked["patch"]).json()["consequences"] == asked["consequences"]
+
+
+def test_a_short_form_is_previewed_with_its_findings(client: TestClient) -> None:
+    """An uplink made an access port breaks things, and the preview says which."""
+    body = {"device": "tank-sw", "ports": "across", "form": "access", "vlan": 190}
+    asked = client.post("/api/designs/d/draft/short-form", json=body).json()
+    assert any("VLAN 130 has fallen into" in sentence for sentence in asked["come"])
+    assert asked["gone"] == []
+
+
+def test_a_what_if_changes_nothing(client: TestClient) -> None:
+    """Both units gone, and all that crosses the firewall is lost; the draft stays as it is."""
+    lost = client.get("/api/designs/d/views/what-if", params={"failed": ["gate-a", "gate-b"]}).json()
+    assert {"source": "keepers", "target": "internet"}.items() <= next(
+        c for c in lost["closed"] if (c["source"], c["target"]) == ("keepers", "internet")
+    ).items()
+    assert version(client) == 1
+    wrong = client.get("/api/designs/d/views/cabling", params={"failed": "gate-x"})
+    assert wrong.status_code == 404
+    assert "gate-" in wrong.text
+    ends = client.get("/api/designs/d/views/ends").json()
+    assert ends
+    assert all(e["differences"] == [] for e in ends)
+
+
+def test_a_design_file_is_taken_as_json_or_yaml(client: TestClient) -> None:
+    """Whatever the body says it is; bytes that are no text are refused."""
+    small = {"anabasis": 1, "name": "Small"}
+    assert client.post("/api/designs", json=small).status_code == 201
+    assert client.post("/api/designs", content=b"anabasis: 1\nname: S").status_code == 201
+    refused = client.post("/api/designs", content=b"\xff\xfe")
+    assert refused.status_code == 422
+    assert "UTF-8" in refused.text

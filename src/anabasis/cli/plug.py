@@ -13,7 +13,12 @@ NAME = "plug"
 def command(
     design_file: DesignFile,
     place: Annotated[str, typer.Argument(metavar="DEVICE:PORT", help="Where the laptop is plugged in.")],
-    tag: Annotated[int | None, typer.Option("--tag", min=1, max=4094, help="Its frames carry this tag.")] = None,
+    tag: Annotated[
+        int | None,
+        typer.Option(
+            "--tag", min=0, max=4094, help="Its frames carry this tag; 0 is a priority tag, which counts as untagged."
+        ),
+    ] = None,
     as_json: AsJson = False,
 ) -> None:
     """Plug a laptop into a port: its VLAN, segment, address, gateway, and what it reaches. Exit status 1 where something stops it."""

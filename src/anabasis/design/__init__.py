@@ -3,11 +3,17 @@
 from anabasis.design.copying import CopyPort, copy_port
 from anabasis.design.document import Design, Expectation
 from anabasis.design.edits import Patch, Tree, apply, difference, inverse
+from anabasis.design.expecting import expect
 from anabasis.design.files import Loaded, dump_json, dump_yaml, load_file, load_text, parse_design, parse_text
 from anabasis.design.items import Item, Link, all_links, item
-from anabasis.design.membership import MembershipCell, set_membership, set_memberships
+from anabasis.design.membership import MembershipCell, same_membership, set_membership, set_memberships
+from anabasis.design.modes import NewMode, Switched, switch_mode
+from anabasis.design.new_segment import NewSegment, SegmentOptions, new_segment, segment_options
 from anabasis.design.new_vlan import NewVlan, new_vlan, remove_vlan, suggest_subnet
+from anabasis.design.removal import Removal, remove
+from anabasis.design.renaming import rename, renumber
 from anabasis.design.schema import json_schema
+from anabasis.design.short_forms import ShortForm, in_short, set_short_form
 
 __all__ = [
     "CopyPort",
@@ -17,8 +23,14 @@ __all__ = [
     "Link",
     "Loaded",
     "MembershipCell",
+    "NewMode",
+    "NewSegment",
     "NewVlan",
     "Patch",
+    "Removal",
+    "SegmentOptions",
+    "ShortForm",
+    "Switched",
     "Tree",
     "all_links",
     "apply",
@@ -26,16 +38,26 @@ __all__ = [
     "difference",
     "dump_json",
     "dump_yaml",
+    "expect",
+    "in_short",
     "inverse",
     "item",
     "json_schema",
     "load_file",
     "load_text",
+    "new_segment",
     "new_vlan",
     "parse_design",
     "parse_text",
+    "remove",
     "remove_vlan",
+    "rename",
+    "renumber",
+    "same_membership",
+    "segment_options",
     "set_membership",
     "set_memberships",
+    "set_short_form",
     "suggest_subnet",
+    "switch_mode",
 ]

@@ -6,7 +6,8 @@ import copy
 from dataclasses import dataclass
 
 from anabasis.design.edits import Patch, Tree, difference
-from anabasis.errors import InputRefused, Problem, UnknownPlace, nearest
+from anabasis.design.whereabouts import device_entry, port_entry
+from anabasis.errors import InputRefused, Problem
 
 COPIED = (
     "mode",
@@ -36,23 +37,15 @@ class CopyPort:
 def copy_port(raw: Tree, wanted: CopyPort) -> Patch:
     """Return the one edit that makes the targets like the port. Raises UnknownPlace, or InputRefused where there is no target."""
     tree: Tree = copy.deepcopy(raw)
-    device = next((d for d in tree.get("devices", []) if d["name"] == wanted.device), None)
-    if device is None:
-        names = [d["name"] for d in tree.get("devices", [])]
-        problem = Problem(
-            "/devices", "there is no device of this name", repr(wanted.device), nearest=nearest(wanted.device, names)
-        )
-        raise UnknownPlace([problem])
-    ports = {p["name"]: p for p in device.get("ports", [])}
+    _, device = device_entry(tree, wanted.device)
+    ports = {p["name"]: p for p in (*device.get("ports", []), *device.get("lags", []))}
     targets = expand(wanted.targets, list(ports))
     if not targets:
         raise InputRefused(
             [Problem("/targets", "names no port", repr(wanted.targets), "ports of the device, such as 2-5, 8")]
         )
     for name in [wanted.port, *targets]:
-        if name not in ports:
-            said = f"{wanted.device} has no port of this name"
-            raise UnknownPlace([Problem("", said, repr(name), ", ".join(list(ports)[:12]), nearest(name, list(ports)))])
+        port_entry(tree, wanted.device, name)
     source = ports[wanted.port]
     for name in targets:
         if name == wanted.port:

@@ -9,7 +9,7 @@ from pydantic import Field
 from anabasis.design.base import AddressText, InterfaceText, Name, Part, PrefixText, VlanId
 from anabasis.design.pairs import Failover, Unit
 from anabasis.design.ports import Lag, Loopback, Port, VlanInterface, Wire
-from anabasis.design.routes import Dhcp, Route, Vrf
+from anabasis.design.routes import Dhcp, Preferences, Route, Vrf
 from anabasis.design.rules import Nat, Rule
 from anabasis.design.zones import Answers, Zone
 
@@ -37,6 +37,8 @@ class BridgingBox(Box):
     vlan_interfaces: list[VlanInterface] = Field(default_factory=list)
     loopbacks: list[Loopback] = Field(default_factory=list)
     vrfs: list[Vrf] = Field(default_factory=list)
+    preferences: Preferences = Field(default_factory=Preferences)
+    dhcp: list[Dhcp] = Field(default_factory=list)
     autostate: bool = True
 
 
@@ -66,7 +68,6 @@ class Firewall(BridgingBox):
     answers: list[Answers] = Field(default_factory=list)
     rules: list[Rule] = Field(default_factory=list)
     nat: list[Nat] = Field(default_factory=list)
-    dhcp: list[Dhcp] = Field(default_factory=list)
     same_zone: Literal["permit", "drop"] = "permit"
     between_zones: Literal["permit", "drop"] = "drop"
     answers_across: bool = True

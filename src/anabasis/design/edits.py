@@ -7,6 +7,8 @@ included; that is a law in the tests.
 from __future__ import annotations
 
 import copy
+import json
+from difflib import SequenceMatcher
 from typing import Any
 
 import jsonpatch
@@ -98,13 +100,24 @@ def _list_difference(at: str, old: list[Any], new: list[Any]) -> Patch:
     tail = 0
     while tail < min(len(old), len(new)) - head and _equal(old[-1 - tail], new[-1 - tail]):
         tail += 1
-    gone, come = old[head : len(old) - tail], new[head : len(new) - tail]
-    both = min(len(gone), len(come))
+    return _middle(at, head, old[head : len(old) - tail], new[head : len(new) - tail])
+
+
+def _middle(at: str, head: int, gone: list[Any], come: list[Any]) -> Patch:
+    """Compare what differs between two lists: items that stay keep their place, runs that changed are compared item by item.
+
+    Written from the end to the beginning, so that every index still holds.
+    """
+    texts = [json.dumps(item) for item in gone], [json.dumps(item) for item in come]
     patch: Patch = []
-    for i in range(both):
-        patch += _difference(f"{at}/{head + i}", gone[i], come[i])
-    patch += [{"op": "remove", "path": f"{at}/{i}"} for i in range(head + len(gone) - 1, head + both - 1, -1)]
-    patch += [{"op": "add", "path": f"{at}/{head + i}", "value": come[i]} for i in range(both, len(come))]
+    for what, a, b, c, d in reversed(SequenceMatcher(None, *texts, autojunk=False).get_opcodes()):
+        if what == "equal":
+            continue
+        both = min(b - a, d - c)
+        patch += [{"op": "remove", "path": f"{at}/{head + i}"} for i in range(b - 1, a + both - 1, -1)]
+        patch += [{"op": "add", "path": f"{at}/{head + a + i}", "value": come[c + i]} for i in range(both, d - c)]
+        for i in range(both):
+            patch += _difference(f"{at}/{head + a + i}", gone[a + i], come[c + i])
     return patch
 
 

@@ -7,8 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from anabasis.design.edits import Patch, Tree, difference, patched
-from anabasis.design.notation import pointer
-from anabasis.errors import Problem, UnknownPlace, nearest
+from anabasis.design.whereabouts import port_entry
 
 Cell = Literal["none", "tagged", "untagged"]
 
@@ -37,7 +36,7 @@ def set_membership(raw: Tree, device: str, port: str, vlan: int, cell: Cell) -> 
     Untagged also sets the PVID, so that frames pass both ways; leaving a VLAN that is the PVID takes the PVID away.
     An untagged member that was the only one before is replaced, as a port sends one VLAN without tags in all but odd cases.
     """
-    at, entry = _find(raw, device, port)
+    at, entry = port_entry(raw, device, port)
     tagged = [v for v in entry.get("tagged", []) if v != vlan]
     untagged = [v for v in entry.get("untagged", []) if v != vlan]
     pvid = entry.get("pvid")
@@ -62,18 +61,11 @@ def _put(entry: dict[str, Any], at: str, key: str, value: Any, empty: Any) -> Pa
     return [{"op": "replace" if key in entry else "add", "path": f"{at}/{key}", "value": value}]
 
 
-def _find(raw: Tree, device: str, port: str) -> tuple[str, dict[str, Any]]:
-    names = [d["name"] for d in raw.get("devices", [])]
-    if device not in names:
-        raise UnknownPlace(
-            [Problem("/devices", "there is no device of this name", repr(device), nearest=nearest(device, names))]
-        )
-    d = names.index(device)
-    for kind in ("ports", "lags"):
-        for i, entry in enumerate(raw["devices"][d].get(kind, [])):
-            if entry["name"] == port:
-                return pointer("devices", d, kind, i), entry
-    known = [e["name"] for kind in ("ports", "lags") for e in raw["devices"][d].get(kind, [])]
-    raise UnknownPlace(
-        [Problem(pointer("devices", d), "there is no port of this name", repr(port), nearest=nearest(port, known))]
-    )
+def same_membership(raw: Tree, model: tuple[str, str], target: tuple[str, str]) -> Patch:
+    """Return the edit that puts `target` (device, port) into the VLANs of `model`, tagged and untagged alike, PVID with them."""
+    _, wanted = port_entry(raw, *model)
+    at, entry = port_entry(raw, *target)
+    patch: Patch = []
+    for key, empty in (("pvid", None), ("untagged", []), ("tagged", [])):
+        patch += _put(entry, at, key, wanted.get(key, empty), empty)
+    return patch

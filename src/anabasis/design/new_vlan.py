@@ -10,7 +10,8 @@ from anabasis.design.document import Design
 from anabasis.design.edits import Patch, Tree, difference, patched
 from anabasis.design.membership import MembershipCell, set_membership
 from anabasis.design.notation import parse_end, parse_prefix
-from anabasis.errors import InputRefused, Problem, UnknownPlace, nearest
+from anabasis.design.whereabouts import device_entry, port_entry
+from anabasis.errors import InputRefused, Problem
 
 
 @dataclass(frozen=True)
@@ -39,25 +40,21 @@ def new_vlan(raw: Tree, wanted: NewVlan) -> Patch:
     for cell in cells:
         tree = patched(tree, set_membership(tree, cell.device, cell.port, cell.vlan, cell.cell))
     for name in dict.fromkeys(c.device for c in cells):
-        device = next(d for d in tree["devices"] if d["name"] == name)
-        if "vlans" in device and wanted.id not in device["vlans"]:
-            device["vlans"] = sorted([*device["vlans"], wanted.id])
+        into_table(tree, name, wanted.id)
     if wanted.gateway:
         _add_gateway(tree, wanted, *parse_end(wanted.gateway))
     return difference(raw, tree)
 
 
+def into_table(tree: Tree, device: str, vlan: int) -> None:
+    """Put a VLAN into the table of a device that has one written, in place."""
+    _, entry = device_entry(tree, device)
+    if "vlans" in entry and vlan not in entry["vlans"]:
+        entry["vlans"] = sorted([*entry["vlans"], vlan])
+
+
 def _add_gateway(tree: Tree, wanted: NewVlan, name: str, port: str) -> None:
-    device = next((d for d in tree["devices"] if d["name"] == name), None)
-    if device is None:
-        names = [d["name"] for d in tree["devices"]]
-        problem = Problem("/devices", "there is no device of this name", repr(name), nearest=nearest(name, names))
-        raise UnknownPlace([problem])
-    parents = [*device.get("lags", []), *device.get("ports", [])]
-    parent = next((p for p in parents if p["name"] == port), None)
-    if parent is None:
-        names = [p["name"] for p in parents]
-        raise UnknownPlace([Problem("", f"{name} has no port of this name", repr(port), nearest=nearest(port, names))])
+    _, parent = port_entry(tree, name, port)
     subinterface: Tree = {"tag": wanted.id}
     if wanted.subnet:
         try:

@@ -85,6 +85,15 @@ def parse_interface(text: str) -> Interface:
         raise ValueError("an address with its prefix length, such as 10.64.110.1/24") from None
 
 
+PRIVATE = tuple(map(ip_network, ("10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16", "fc00::/7")))
+"""RFC 1918 section 3 and RFC 4193 section 3.1."""
+
+
+def is_private(address: Address) -> bool:
+    """Tell whether an address is private."""
+    return any(address in p for p in PRIVATE if p.version == address.version)
+
+
 def parse_span(text: str) -> tuple[Address, Address]:
     """Read a host, a prefix or an `a-b` range; return its first and last address.
 

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field
 
-from anabasis.design.base import InterfaceText, Name, Part, VlanId
+from anabasis.design.base import AddressText, InterfaceText, Name, Part, VlanId
 
 Mode = Literal["bridged", "routed", "inline", "heartbeat", "lag", "off"]
 Accept = Literal["all", "tagged", "untagged"]
@@ -21,6 +21,17 @@ def _numbered(value: object) -> object:
     return value
 
 
+class RedundantGateway(Part):
+    """A redundant gateway (VRRP, RFC 9568): its addresses are answered by the interface elected among those of one number on one link."""
+
+    id: int = Field(ge=1, le=255, description="VRID, RFC 9568 section 5.2.3.")
+    addresses: list[AddressText]
+    priority: int = Field(default=100, ge=1, le=254, description="Higher wins; the owner of the addresses has 255.")
+    accept_mode: bool = Field(
+        default=False, description="The elected one answers pings to them even where it owns none."
+    )
+
+
 class Layer3(Part):
     """What any layer-3 interface may carry."""
 
@@ -28,6 +39,7 @@ class Layer3(Part):
     vrf: Name | None = Field(default=None, description="Left out = main.")
     zone: Name | None = None
     answers: Name | None = Field(default=None, description="Which services the box itself answers here.")
+    vrrp: list[RedundantGateway] = Field(default_factory=list)
 
 
 class Subinterface(Layer3):

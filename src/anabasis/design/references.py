@@ -3,14 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import replace
 from itertools import chain
 
 from anabasis.design.devices import DEFAULT_MODE, BridgingBox, Device, Endpoint, Firewall, Outside
 from anabasis.design.document import Design
 from anabasis.design.iana import iana_services
-from anabasis.design.notation import PROTOCOLS, looks_like_address, parse_address, parse_end, parse_prefix, pointer
+from anabasis.design.notation import (
+    PROTOCOLS,
+    looks_like_address,
+    parse_address,
+    parse_end,
+    parse_prefix,
+    parse_span,
+    pointer,
+)
 from anabasis.design.ports import Layer3, Membership
 from anabasis.design.routes import Route
+from anabasis.design.rules import Nat
 from anabasis.errors import Problem, nearest
 
 Problems = Iterator[Problem]
@@ -220,6 +230,9 @@ def _bridging(device: BridgingBox, at: str) -> Problems:
     for v, vrf in enumerate(device.vrfs):
         for i, route in enumerate(vrf.routes):
             yield from _route(device, route, f"{at}/vrfs/{v}/routes/{i}", _vrfs(device))  # type: ignore[arg-type]
+    for i, server in enumerate(device.dhcp):
+        known = interface_names(device)  # type: ignore[arg-type]
+        yield from _known(server.interface, known, f"{at}/dhcp/{i}/interface", "interface on this device")
 
 
 def _route(device: Device, route: Route, where: str, vrfs: list[str]) -> Problems:
@@ -255,21 +268,43 @@ def _firewall(design: Design, device: Firewall, at: str) -> Problems:
             yield from _addresses(design, entry.sources, f"{where}/sources")
             yield from _addresses(design, entry.destinations, f"{where}/destinations")
             yield from _services(design, entry.services, f"{where}/services")
+    for i, entry in enumerate(device.nat):
+        yield from _translation(design, entry, f"{at}/nat/{i}")
     for i, answers in enumerate(device.answers):
         yield from _addresses(design, answers.sources, f"{at}/answers/{i}/sources")
         yield from _services(design, answers.services, f"{at}/answers/{i}/services")
     for i, wire in enumerate(device.wires):
         for k, end in enumerate(wire.ends):
             yield from _known(end, port_names(device), f"{at}/wires/{i}/ends/{k}", "port on this device")
-    for i, server in enumerate(device.dhcp):
-        yield from _known(
-            server.interface, interface_names(device), f"{at}/dhcp/{i}/interface", "interface on this device"
-        )
     if device.failover:
         ports = port_names(device) + [x.name for x in device.lags]
         for key in ("heartbeats", "watch"):
             for k, name in enumerate(getattr(device.failover, key)):
                 yield from _known(name, ports, f"{at}/failover/{key}/{k}", "port on this device")
+
+
+def _translation(design: Design, entry: Nat, where: str) -> Problems:
+    """What a translation gives must be there, of one family, and one to one of one size."""
+    if entry.service_to:
+        for problem in _services(design, [entry.service_to], where):
+            yield replace(problem, pointer=where + "/service_to")
+    given = entry.source_to if entry.source_to != "interface" else None
+    families = {parse_span(t)[0].version for t in (given, entry.destination_to) if t}
+    if len(families) > 1:
+        said = "a translation gives addresses of one family"
+        yield Problem(where, said, f"{given} and {entry.destination_to}", "both IPv4, or both IPv6")
+    if entry.one_to_one and not _one_to_one(entry.sources, given):
+        said = "one to one takes one prefix and gives one of equal length"
+        allowed = "sources: [10.64.170.8/29] with source_to: 198.51.100.8/29"
+        yield Problem(where + "/one_to_one", said, f"{', '.join(entry.sources)} to {entry.source_to}", allowed)
+
+
+def _one_to_one(sources: Sequence[str], given: str | None) -> bool:
+    texts = [*sources, given or ""]
+    if len(texts) != 2 or not all(looks_like_address(t) and "-" not in t for t in texts):
+        return False
+    one, two = (parse_span(t) for t in texts)
+    return one[0].version == two[0].version and int(one[1]) - int(one[0]) == int(two[1]) - int(two[0])
 
 
 def _cables(design: Design) -> Problems:

@@ -17,9 +17,17 @@ class Route(Part):
     interface: Name | None = None
     vrf: Name | None = None
     discard: bool = False
-    preference: int = Field(default=1, ge=0, le=255)
+    recursive: bool = Field(default=False, description="Its next hop may itself be reached by another static route.")
+    preference: int | None = Field(default=None, ge=0, le=255, description="Left out = the device's for static routes.")
     metric: int = Field(default=0, ge=0, le=2**32 - 1)
     enabled: bool = True
+
+
+class Preferences(Part):
+    """How much a device trusts each origin of routes; lower wins, and connected wins on a tie."""
+
+    connected: int = Field(default=0, ge=0, le=255)
+    static: int = Field(default=1, ge=0, le=255)
 
 
 class Vrf(Part):

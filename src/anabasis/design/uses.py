@@ -66,6 +66,8 @@ class _Links:
                 yield from _layer3(device, interface, here, at)
             for i, loopback in enumerate(device.loopbacks):
                 yield from _layer3(device, loopback, f"{at}/loopbacks/{i}", at)
+            for i, lease in enumerate(device.dhcp):
+                yield from _named(f"{at}/dhcp/{i}", [lease.interface], names)
             for v, vrf in enumerate(device.vrfs):
                 yield from _routes(device, vrf.routes, f"{at}/vrfs/{v}/routes", names, at)
         if isinstance(device, Outside):
@@ -97,8 +99,6 @@ class _Links:
             yield from _named(f"{at}/answers/{i}", answers.services, self.services)
         for i, wire in enumerate(device.wires):
             yield from _named(f"{at}/wires/{i}", wire.ends, names)
-        for i, lease in enumerate(device.dhcp):
-            yield from _named(f"{at}/dhcp/{i}", [lease.interface], names)
         if device.failover:
             yield from _named(f"{at}/failover", (*device.failover.heartbeats, *device.failover.watch), names)
 

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import Field
 
 from anabasis.design.base import AddressTerm, Name, Part, PrefixText, ServiceTerm, VlanId
+
+Purpose = Literal["inside", "visitors", "switched", "transit"]
 
 
 class Vlan(Part):
@@ -13,6 +17,9 @@ class Vlan(Part):
     id: VlanId
     name: Name
     subnets: list[PrefixText] = Field(default_factory=list)
+    purpose: Purpose | None = Field(
+        default=None, description="What it is for; visitors are kept from all that is inside."
+    )
 
 
 class AddressSet(Part):

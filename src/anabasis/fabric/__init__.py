@@ -4,7 +4,8 @@ from anabasis.fabric.breaks import Break, why_apart
 from anabasis.fabric.bundles import LinkPort
 from anabasis.fabric.bypasses import Bypass, bypasses
 from anabasis.fabric.cabling import Cabling, cabling
-from anabasis.fabric.conditions import ALL_WELL, Conditions, forwarding_units
+from anabasis.fabric.conditions import ALL_WELL, Conditions, conditions_of, forwarding_units
+from anabasis.fabric.ends import CableEnds, cable_ends
 from anabasis.fabric.flow import Carriage, Crossing, Fabric, Tap, Wire, build_fabric
 from anabasis.fabric.grid import Grid, vlan_grid
 from anabasis.fabric.links import Spot
@@ -14,6 +15,7 @@ __all__ = [
     "ALL_WELL",
     "Break",
     "Bypass",
+    "CableEnds",
     "Cabling",
     "Carriage",
     "Conditions",
@@ -28,8 +30,10 @@ __all__ = [
     "Wire",
     "build_fabric",
     "bypasses",
+    "cable_ends",
     "cabling",
     "compute_segments",
+    "conditions_of",
     "forwarding_units",
     "natural",
     "vlan_grid",

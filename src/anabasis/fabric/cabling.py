@@ -8,6 +8,7 @@ from anabasis.design.notation import pointer
 from anabasis.design.ports import Lag
 from anabasis.design.references import unit_names
 from anabasis.fabric.bundles import LinkPort
+from anabasis.fabric.conditions import ALL_WELL, Conditions, cable_name
 from anabasis.fabric.flow import Fabric
 from anabasis.fabric.links import PhysicalPort
 
@@ -38,6 +39,7 @@ class CabledBox:
     kind: str
     tier: int
     standby: bool
+    failed: bool
     pointer: str
     jacks: list[Jack]
 
@@ -50,6 +52,8 @@ class CableLine:
     """The two boxes."""
     ports: list[list[str]]
     """The ports at each end, in the order of the cables."""
+    kind: str
+    """`data`, `inline` (an end of an inline pair) or `heartbeat`, whatever its state."""
     bundle: str | None
     """What a bundle is called at its ends, or None for a single cable."""
     state: str
@@ -57,6 +61,10 @@ class CableLine:
     reason: str
     pointers: list[str]
     """The cables, as JSON Pointers."""
+    names: list[str]
+    """The cables by their ends, `a:1--b:2`, as failures name them."""
+    failed: list[str]
+    """Those of them that have failed."""
 
 
 @dataclass(frozen=True)
@@ -67,8 +75,8 @@ class Cabling:
     lines: list[CableLine]
 
 
-def cabling(fabric: Fabric) -> Cabling:
-    """Return what is to be drawn."""
+def cabling(fabric: Fabric, conditions: Conditions = ALL_WELL) -> Cabling:
+    """Return what is to be drawn. `conditions` are those the fabric was built under."""
     physical = {m.spot: (m, p) for p in fabric.ports.values() for m in p.members}
     boxes = []
     for d, device in enumerate(fabric.design.devices):
@@ -77,10 +85,9 @@ def cabling(fabric: Fabric) -> Cabling:
             mine.sort(key=lambda entry: [x.name for x in device.ports].index(entry[0].port.name) if device.ports else 0)
             standby = bool(mine) and not mine[0][1].forwarding
             jacks = [_jack(m, p) for m, p in mine]
-            boxes.append(
-                CabledBox(box, device.name, device.kind, TIERS[device.kind], standby, pointer("devices", d), jacks)
-            )
-    return Cabling(boxes, _lines(fabric, {spot: p for spot, (_, p) in physical.items()}, physical))
+            tier, at, dead = TIERS[device.kind], pointer("devices", d), bool({box, device.name} & conditions.failed)
+            boxes.append(CabledBox(box, device.name, device.kind, tier, standby and not dead, dead, at, jacks))
+    return Cabling(boxes, _lines(fabric, {spot: p for spot, (_, p) in physical.items()}, physical, conditions))
 
 
 def _jack(member: PhysicalPort, port: LinkPort) -> Jack:
@@ -95,25 +102,40 @@ def _lines(
     fabric: Fabric,
     owner: dict[tuple[str, str], LinkPort],
     physical: dict[tuple[str, str], tuple[PhysicalPort, LinkPort]],
+    conditions: Conditions,
 ) -> list[CableLine]:
     groups: dict[tuple[tuple[str, str], tuple[str, str]], list[tuple[PhysicalPort, PhysicalPort]]] = {}
     for spot, (member, _) in physical.items():
         if member.far and spot < member.far and member.far in physical:
             far = physical[member.far][0]
             groups.setdefault((owner[spot].spot, owner[member.far].spot), []).append((member, far))
-    return [_line(fabric, owner[a[0].spot], owner[a[1].spot], pairs) for pairs in groups.values() for a in pairs[:1]]
+    return [
+        _line(fabric, owner[a[0].spot], owner[a[1].spot], pairs, conditions)
+        for pairs in groups.values()
+        for a in pairs[:1]
+    ]
 
 
-def _line(fabric: Fabric, one: LinkPort, two: LinkPort, pairs: list[tuple[PhysicalPort, PhysicalPort]]) -> CableLine:
+def _line(
+    fabric: Fabric,
+    one: LinkPort,
+    two: LinkPort,
+    pairs: list[tuple[PhysicalPort, PhysicalPort]],
+    conditions: Conditions,
+) -> CableLine:
+    names = [cable_name((a.spot, b.spot)) for a, b in pairs]
     bundled = [p.settings.name for p in (one, two) if isinstance(p.settings, Lag)]
     state, reason = _state(fabric, one, two, pairs)
     return CableLine(
         [one.box, two.box],
         [[a.port.name for a, _ in pairs], [b.port.name for _, b in pairs]],
+        next((k for k in ("heartbeat", "inline") if k in (one.mode, two.mode)), "data"),
         " — ".join(dict.fromkeys(bundled)) or None,
         state,
         reason,
         [a.cable for a, _ in pairs if a.cable],
+        names,
+        [n for n in names if n in conditions.failed],
     )
 
 

@@ -10,7 +10,7 @@ from anabasis.design.document import Design
 from anabasis.design.notation import parse_end, pointer
 from anabasis.design.ports import Port
 from anabasis.design.references import mode_of, unit_names
-from anabasis.fabric.conditions import Conditions
+from anabasis.fabric.conditions import Conditions, cable_name
 
 Spot = tuple[str, str]
 """A port as cables see it: (box, port), where a box is a unit of a firewall, or a device."""
@@ -51,11 +51,6 @@ def declared_ports(design: Design) -> Iterator[tuple[int, Device, str, Port, str
                 yield d, device, box, Port(name="1"), pointer("devices", d)
             for i, port in ports:
                 yield d, device, box, port, pointer("devices", d, "ports", i)
-
-
-def cable_name(ends: tuple[Spot, Spot]) -> str:
-    """Name a cable by its ends, `a:1--b:2`, as failures name it."""
-    return "--".join(f"{box}:{port}" for box, port in sorted(ends))
 
 
 def physical_ports(design: Design, conditions: Conditions) -> dict[Spot, PhysicalPort]:

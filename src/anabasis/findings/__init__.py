@@ -2,11 +2,36 @@
 
 from itertools import chain
 
-from anabasis.findings import bundling, cabling, layer3, leases, membership, returning, scope, tables, zoning
-from anabasis.findings.catalogue import CATALOGUE, STAGES, Finding, as_markdown, in_order, place_to_begin
+from anabasis.findings import (
+    addressing,
+    bundling,
+    cabling,
+    expecting,
+    layer3,
+    leases,
+    membership,
+    returning,
+    ruling,
+    tables,
+    translating,
+    unused,
+    zoning,
+)
+from anabasis.findings.answers_grid import AnswersGrid, answers_grids
+from anabasis.findings.catalogue import CATALOGUE, STAGES, Choice, Finding, as_markdown, in_order, place_to_begin
 from anabasis.reach import Verdicts
 
-__all__ = ["CATALOGUE", "STAGES", "Finding", "as_markdown", "find_all", "place_to_begin"]
+__all__ = [
+    "CATALOGUE",
+    "STAGES",
+    "AnswersGrid",
+    "Choice",
+    "Finding",
+    "answers_grids",
+    "as_markdown",
+    "find_all",
+    "place_to_begin",
+]
 
 
 def find_all(verdicts: Verdicts) -> list[Finding]:
@@ -17,9 +42,11 @@ def find_all(verdicts: Verdicts) -> list[Finding]:
         bundling.check,
         tables.check,
         membership.check,
+        addressing.check,
         layer3.check,
         leases.check,
         zoning.check,
-        scope.check,
+        unused.check,
     )
-    return in_order(chain(*(check(site) for check in on_site), returning.check(verdicts)))
+    on_reach = (returning.check, translating.check, ruling.check, expecting.check)
+    return in_order(chain(*(check(site) for check in on_site), *(check(verdicts) for check in on_reach)))

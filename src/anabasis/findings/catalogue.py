@@ -129,6 +129,67 @@ CATALOGUE = {
             "routing",
             "Several devices that route stand in one subnet and nothing says which one hosts use.",
         ),
+        Kind("address-missing", "risks", "routing", "A layer-3 interface has no address, so nothing is routed by it."),
+        Kind(
+            "subnet-overlap",
+            "breaks",
+            "routing",
+            "Two interfaces of one VRF have subnets that overlap: which one a packet takes is luck.",
+        ),
+        Kind(
+            "boundary-subnets",
+            "risks",
+            "routing",
+            "The two sides of a transparent boundary share no subnet, so their hosts never send to each other straight.",
+        ),
+        Kind(
+            "gateway-wrong",
+            "breaks",
+            "routing",
+            "A host has, or is handed, a gateway that nobody holds or that lies outside its subnet.",
+        ),
+        Kind("route-backup", "risks", "routing", "The best route to a prefix is not in force, and a backup stands in."),
+        Kind(
+            "relay-nowhere", "breaks", "routing", "A DHCP relay asks a server that nobody has, or that it cannot reach."
+        ),
+        Kind(
+            "private-outside",
+            "breaks",
+            "zones",
+            "Private addresses are let out to a network that drops them: a translation here, or a route back there, is missing.",
+        ),
+        Kind("nat-unruled", "risks", "zones", "A translation that no rule lets anything through."),
+        Kind(
+            "rule-unpublished",
+            "risks",
+            "zones",
+            "A rule lets strangers in to private addresses, and no translation leads there.",
+        ),
+        Kind("rule-any", "risks", "zones", "A rule lets everything pass to everywhere."),
+        Kind(
+            "rule-covers-outside",
+            "risks",
+            "zones",
+            "A rule says any zone and any destination, and so lets traffic out to the outside as well.",
+        ),
+        Kind(
+            "rule-elsewhere",
+            "risks",
+            "zones",
+            "A rule speaks of traffic that never meets its firewall: switched, or routed behind it.",
+        ),
+        Kind("rule-shadowed", "risks", "zones", "A rule decides nothing: rules above it take all it speaks of."),
+        Kind(
+            "rule-redundant", "untidy", "zones", "A rule changes nothing: what stands below it would decide the same."
+        ),
+        Kind(
+            "rule-unmet",
+            "untidy",
+            "zones",
+            "A rule decides something, but no route or frame brings such traffic to its firewall.",
+        ),
+        Kind("answers-risky", "risks", "zones", "A box answers management services to visitors or to the outside."),
+        Kind("unused", "untidy", "zones", "A zone, set, VRF, answers list or route that nothing uses."),
         Kind(
             "route-inactive",
             "breaks",
@@ -139,13 +200,27 @@ CATALOGUE = {
         Kind("zone-kind", "breaks", "zones", "A zone is of another kind than its interfaces; nothing passes them."),
         Kind("return-missing", "breaks", "reach", "Packets arrive, but their replies do not come back."),
         Kind(
-            "not-computed",
-            "untidy",
-            "reach",
-            "The design says something that this version reads and keeps, but does not compute yet.",
+            "expectation-broken",
+            "breaks",
+            "expectations",
+            "What must be open is not, what must stay closed is open, or something passes by another way than it may.",
+        ),
+        Kind(
+            "expectation-unknown",
+            "risks",
+            "expectations",
+            "An expectation names an end that is nothing in this design.",
         ),
     )
 }
+
+
+@dataclass(frozen=True)
+class Choice:
+    """Another edit that mends a finding, and what it is."""
+
+    words: str
+    patch: Patch
 
 
 @dataclass(frozen=True)
@@ -157,6 +232,8 @@ class Finding:
     pointers: tuple[str, ...]
     mend: Patch | None = None
     """The one edit that mends it, where there is one."""
+    also: tuple[Choice, ...] = ()
+    """Other ways to mend it."""
 
     @property
     def kind(self) -> Kind:
@@ -172,6 +249,7 @@ class Finding:
             "sentence": self.sentence,
             "pointers": list(self.pointers),
             "mend": self.mend,
+            "also": [{"words": c.words, "patch": c.patch} for c in self.also],
         }
 
 

@@ -22,8 +22,11 @@ def check(site: Site) -> Iterator[Finding]:
     for table in site.net.tables.values():
         for route in table.routes:
             if route.origin == "static" and not route.active and route.pointer + "/enabled" != route.blame:
-                text = f"{route.device}: the route to {route.to} in VRF {route.vrf} is inactive: {route.reason}."
-                yield Finding("route-inactive", text, tuple(dict.fromkeys((route.blame, route.pointer))))
+                backup = next((r for r in table.routes if r.to == route.to and r.active), None)
+                stands_in = f"; {backup.goes_to or backup.interface} stands in" if backup else ""
+                text = f"{route.device}: the route to {route.to} by {route.goes_to or route.interface} in VRF {route.vrf} is inactive: {route.reason}{stands_in}."
+                code = "route-backup" if backup else "route-inactive"
+                yield Finding(code, text, tuple(dict.fromkeys((route.blame, route.pointer))))
 
 
 def _endpoints(site: Site) -> Iterator[Finding]:

@@ -8,6 +8,7 @@ from anabasis.design.notation import parse_address, parse_span
 from anabasis.findings.catalogue import Finding
 from anabasis.policy.leases import LeaseServer, lease_servers
 from anabasis.reach import Site
+from anabasis.reach.plug import relay_problem
 
 
 def check(site: Site) -> Iterator[Finding]:
@@ -24,7 +25,27 @@ def check(site: Site) -> Iterator[Finding]:
                     said = f"{server.label} hands out {text}, which {other.label} hands out as well."
                     yield Finding("lease-range", said, (place, other.pointer))
             spans.append((int(low), int(high), server))
+        yield from _reservations(site, server)
     yield from _two(site, [s for s in servers if s.mode == "server"])
+    for relay in (s for s in lease_servers(site.design) if s.mode == "relay"):
+        why = relay_problem(site, relay)
+        if why:
+            yield Finding("relay-nowhere", f"{relay.label} relays DHCP in vain: {why}.", (relay.pointer,))
+
+
+def _reservations(site: Site, server: LeaseServer) -> Iterator[Finding]:
+    """An address kept for one host that a range hands to others, or that lies outside the subnet."""
+    interface = site.net.by_name.get((server.device, server.interface))
+    kept = [parse_span(x) for x in server.settings.exclude]
+    for i, entry in enumerate(server.settings.reservations):
+        address, place = parse_address(entry.address), f"{server.pointer}/reservations/{i}"
+        if interface is not None and not any(address in a.network for a in interface.addresses):
+            said = f"{server.label} keeps {address} for {entry.name}, which lies outside the subnets of its interface."
+            yield Finding("lease-range", said, (place, server.pointer))
+        twice = [e for e in server.settings.reservations[:i] if e.address == entry.address]
+        if twice and not any(low <= address <= high for low, high in kept):  # type: ignore[operator]
+            said = f"{server.label} keeps {address} for {twice[0].name} and for {entry.name}."
+            yield Finding("lease-range", said, (place, server.pointer))
 
 
 def _range(site: Site, server: LeaseServer, low: int, high: int, text: str, place: str) -> Iterator[Finding]:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from anabasis.design import Design, Patch, apply, set_membership
-from anabasis.errors import InputRefused
+from anabasis.errors import InputRefused, UnknownPlace
 from anabasis.fabric import Break, Tap, build_fabric
+from anabasis.reach import Site, build_site, find_place, walk
+from anabasis.reach.verdicts import Shown
 
 
 def mend_of(design: Design, obstacle: Break, start: Tap, goal: Tap) -> Patch | None:
@@ -25,6 +27,26 @@ def mend_of(design: Design, obstacle: Break, start: Tap, goal: Tap) -> Patch | N
         ends = taps.get((start.box, start.name, start.form)), taps.get((goal.box, goal.name, goal.form))
         if ends[0] and ends[1] and fabric.delivers(ends[0], ends[1]) and fabric.delivers(ends[1], ends[0]):
             return patch
+    return None
+
+
+def first_that_helps(site: Site, patches: Iterable[Patch], shown: Shown) -> Patch | None:
+    """Return the first edit after which the packet shown arrives and its reply comes back, or only rules stop it.
+
+    Cost: one site built anew a candidate.
+    """
+    raw = site.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    for patch in patches:
+        try:
+            mended = build_site(apply(raw, patch)[1])
+            ends = (find_place(mended, str(p.address)).of(p.address.version) for p in (shown.source, shown.target))
+            source, target = ends
+        except (InputRefused, UnknownPlace):
+            continue
+        if source is not None and target is not None:
+            went = walk(mended, source, target, shown.service)
+            if went.outcome != "stopped" or went.layer == "rule":
+                return patch
     return None
 
 

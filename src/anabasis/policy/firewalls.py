@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from anabasis.design import Design
 from anabasis.design.devices import Firewall
@@ -10,6 +10,8 @@ from anabasis.design.notation import pointer
 from anabasis.policy.answers import AnswerList, answer_lists
 from anabasis.policy.rules import RuleLine, rule_lines
 from anabasis.policy.terms import Terms
+from anabasis.policy.translation import Translation, claims_of, translations
+from anabasis.routing.claims import Claim
 
 
 @dataclass(frozen=True)
@@ -21,10 +23,13 @@ class Policy:
     zone_kinds: dict[str, str]
     zone_pointers: dict[str, str]
     rules: tuple[RuleLine, ...]
+    translations: tuple[Translation, ...]
     answers: dict[str, AnswerList]
     same_zone: str
     between_zones: str
     answers_across: bool
+    _between: dict[tuple[str, str], list[RuleLine]] = field(default_factory=dict, compare=False, repr=False)
+    """What `lines` has found already."""
 
     def zone_problem(self, zone: str | None, kind: str, label: str) -> tuple[str, str] | None:
         """Return (why nothing passes, the item) where an interface is in no zone, or in one of another kind than its own."""
@@ -42,7 +47,9 @@ class Policy:
 
     def lines(self, ingress: str, egress: str) -> list[RuleLine]:
         """Return the rules that speak of traffic between two zones, in order."""
-        return [r for r in self.rules if r.meets(ingress, egress)]
+        if (ingress, egress) not in self._between:
+            self._between[ingress, egress] = [r for r in self.rules if r.meets(ingress, egress)]
+        return self._between[ingress, egress]
 
 
 @dataclass(frozen=True)
@@ -51,6 +58,11 @@ class Policies:
 
     of: dict[str, Policy]
     terms: Terms
+
+    @property
+    def claims(self) -> list[Claim]:
+        """Return what the firewalls answer ARP and neighbour discovery for because they translate it."""
+        return [c for p in self.of.values() for c in claims_of(p.device, p.translations)]
 
 
 def build_policies(design: Design) -> Policies:
@@ -71,6 +83,7 @@ def _policy(device: Firewall, d: int, terms: Terms) -> Policy:
         dict(zones),
         places,
         rule_lines(device, d, terms),
+        translations(device, d, terms),
         answer_lists(device, d, terms),
         device.same_zone,
         device.between_zones,

@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from ipaddress import IPv4Address
 
 from anabasis.design import Design
-from anabasis.design.devices import Firewall
+from anabasis.design.devices import BridgingBox
 from anabasis.design.notation import parse_address, parse_span, pointer
 from anabasis.design.routes import Dhcp
 
 
 @dataclass(frozen=True)
 class LeaseServer:
-    """One DHCP entry of a firewall."""
+    """One DHCP entry of a device."""
 
     device: str
     interface: str
@@ -49,6 +49,6 @@ class LeaseServer:
 def lease_servers(design: Design) -> Iterator[LeaseServer]:
     """Yield every DHCP entry that is not off, in document order."""
     for d, device in enumerate(design.devices):
-        for i, entry in enumerate(device.dhcp if isinstance(device, Firewall) else []):
+        for i, entry in enumerate(device.dhcp if isinstance(device, BridgingBox) else []):
             if entry.mode != "off":
                 yield LeaseServer(device.name, entry.interface, entry.mode, pointer("devices", d, "dhcp", i), entry)

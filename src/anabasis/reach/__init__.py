@@ -1,7 +1,6 @@
 """Who may reach whom: `walk` (one packet, plain), `sweep` (all pairs, exact sets), verdicts, and what an edit changed."""
 
 from anabasis.reach.consequences import Change, Consequences, compare_reach
-from anabasis.reach.journey import Hop
 from anabasis.reach.matrix import Matrix, matrix
 from anabasis.reach.places import Candidate, Place, find_place
 from anabasis.reach.plug import Plug, plug
@@ -10,6 +9,7 @@ from anabasis.reach.questions import ask, one_service, read_services
 from anabasis.reach.site import Site, build_site
 from anabasis.reach.spaces import FlowSet, readable_services, service_texts
 from anabasis.reach.sweep import Sweep
+from anabasis.reach.trip import Hop
 from anabasis.reach.verdicts import Question, Verdict, Verdicts, read_flows, write_flows
 from anabasis.reach.walk import Walk, choose_ends, service_text, walk
 

@@ -51,10 +51,16 @@ class Consequences:
     """Segments that fell apart: the segment before, its parts now."""
     joined: tuple[Regroup, ...]
     """Segments that became one: the segment now, what it was made of."""
+    broken: tuple[str, ...] = ()
+    """Expectations that held and do not any more."""
+    mended: tuple[str, ...] = ()
+    """Expectations that hold now and did not."""
 
     def __bool__(self) -> bool:
         """Tell whether anything changed."""
-        return bool(self.opened or self.closed or self.changed or self.split or self.joined)
+        return bool(
+            self.opened or self.closed or self.changed or self.split or self.joined or self.broken or self.mended
+        )
 
 
 @dataclass(frozen=True)

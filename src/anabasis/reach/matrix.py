@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import csv
+import io
 from dataclasses import dataclass
 
 from anabasis.design.notation import parse_prefix
 from anabasis.fabric import Segment
 from anabasis.reach.site import Site
-from anabasis.reach.verdicts import Verdicts
+from anabasis.reach.verdicts import Verdicts, read_flows
 from anabasis.routing import look_up
+
+TOLD = 40
+"""Up to how many segments every cell comes with its reason; in larger matrices the panel of a pair tells it."""
 
 
 @dataclass(frozen=True)
@@ -52,8 +57,9 @@ def matrix(verdicts: Verdicts, transits: bool = False) -> Matrix:
     first = {z: n for n, z in reversed(list(enumerate(zones)))}
     shown.sort(key=lambda k: (zones[k] is None, first[zones[k]], k))
     rows: list[list[MatrixCell | None]] = []
+    tell = verdicts.judge if len(shown) <= TOLD else verdicts.brief
     for a in shown:
-        found = [verdicts.judge(a, b) if a != b else None for b in shown]
+        found = [tell(a, b) if a != b else None for b in shown]
         rows.append([MatrixCell(v.verdict, v.layer, v.reason, v.tone) if v else None for v in found])
     return Matrix([_segment(site.segments.all[k], zones[k]) for k in shown], rows)
 
@@ -96,3 +102,19 @@ def zone_of(site: Site, segment: int) -> str | None:
 def _egress_zone(site: Site, device: str, vrf: str, interface: str | None) -> str | None:
     found = site.net.by_name.get((device, interface or ""))
     return found.zone if found is not None and found.vrf == vrf else None
+
+
+def matrix_csv(verdicts: Verdicts, transits: bool = False) -> str:
+    """Return the matrix as CSV (RFC 4180), one line an ordered pair, with its exact flows."""
+    kinds = [s.kind for s in verdicts.sweep.site.segments.all]
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(("from", "to", "verdict", "layer", "reason", "flows"))
+    for (a, b), v in zip(verdicts.sweep.pairs, verdicts.all, strict=True):
+        if transits or "transit" not in (kinds[a], kinds[b]):
+            said = (
+                f"{f['sources']} -> {f['destinations']}: {f['services']}"
+                for f in read_flows(verdicts.sweep, a, b, verdicts.flows(a, b))
+            )
+            writer.writerow((v.source, v.target, v.verdict, v.layer or "", v.reason, "; ".join(said)))
+    return out.getvalue()

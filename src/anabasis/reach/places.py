@@ -25,6 +25,8 @@ class Place:
     tap: Tap | None
     group: HostGroup | None
     interface: L3Interface | None = None
+    prefers: int | None = None
+    """The segment meant, where the address may stand in several, or is translated into one."""
 
 
 @dataclass(frozen=True)
@@ -102,13 +104,15 @@ def own_place(site: Site, interface: L3Interface, address: Address) -> Place:
     return Place(interface.label, address, segment, interface.tap, None, interface)
 
 
-def _at_address(site: Site, address: Address) -> Place:
+def _at_address(site: Site, address: Address, prefers: int | None = None) -> Place:
     for interface in site.net.interfaces:
         if interface.holds(address):
             return own_place(site, interface, address)
     groups = [g for g in site.net.hosts if g.holds(address) and _may_have(site, g, address)]
-    groups.sort(key=lambda g: (g.endpoint is None, -g.subnet.prefixlen, g.gateway is None, g.segment))
-    place = host_place(site, groups[0], address) if groups else None
+    rank = lambda g: (g.segment != prefers, g.endpoint is None, -g.subnet.prefixlen, g.gateway is None, g.segment)  # noqa: E731
+    place = host_place(site, min(groups, key=rank), address) if groups else None
+    if place is None and translated(site, address):
+        return published_place(address)
     if place is None:
         raise UnknownPlace(
             [
@@ -123,8 +127,32 @@ def _at_address(site: Site, address: Address) -> Place:
     return place
 
 
+def receiver(site: Site, address: Address, prefers: int | None = None) -> Place:
+    """Return who is to receive packets to an address; a place without segment where nobody can have it."""
+    try:
+        return _at_address(site, address, prefers)
+    except UnknownPlace:
+        return Place(str(address), address, None, None, None)
+
+
+def published_place(address: Address, segment: int | None = None) -> Place:
+    """Return a translated address as a place: who receives the packets, the translation says."""
+    return Place(f"the published address {address}", address, None, None, None, None, segment)
+
+
 def _may_have(site: Site, group: HostGroup, address: Address) -> bool:
     return any(low <= int(address) <= high for low, high in site.net.host_spans(group))
+
+
+def translated(site: Site, address: Address) -> bool:
+    """Tell whether some translation speaks of an address as a destination."""
+    return any(
+        family == address.version and low <= int(address) <= high
+        for p in site.policies.of.values()
+        for t in p.translations
+        if t.changes_destination
+        for family, low, high in t.destinations
+    )
 
 
 def _at_device(site: Site, text: str) -> list[Place]:

@@ -20,7 +20,7 @@ from anabasis.policy.leases import LeaseServer, lease_servers
 from anabasis.reach.places import Place, find_place, own_place
 from anabasis.reach.site import Site, build_site
 from anabasis.reach.sweep import Sweep
-from anabasis.reach.walk import walk
+from anabasis.reach.walk import Walk, walk
 from anabasis.routing import L3Interface
 
 LAPTOP = "plugged-in laptop"
@@ -246,6 +246,7 @@ def _options(server: LeaseServer) -> dict[str, str]:
 def _relayed(site: Site, where: tuple[int | None, str], server: LeaseServer, interface: L3Interface, more: str) -> Plug:
     """A relay asks its servers from its own address; what they hand out stands in no design."""
     own = next((a.ip for a in interface.addresses if a.version == 4), None)
+    tried: list[tuple[str, Walk]] = []
     for text in server.settings.servers:
         target = _host_at(site, ip_address(text))
         if own is not None and target is not None:
@@ -253,10 +254,24 @@ def _relayed(site: Site, where: tuple[int | None, str], server: LeaseServer, int
             if went.outcome != "stopped":
                 reason = f"{server.label} relays to {text}, which answers; what it hands out stands in no design{more}"
                 return Plug(*where, None, None, text, {}, None, [], None, reason, [server.pointer])
-            reason = f"{server.label} relays to {text}, but {went.reason}"
-            return Plug(*where, None, None, None, {}, None, [], went.layer, reason, [server.pointer, *went.decided_by])
+            tried.append((text, went))
+    if tried:
+        text, went = tried[0]
+        reason = f"{server.label} relays to {text}, which does not answer: {went.reason}"
+        return Plug(*where, None, None, None, {}, None, [], went.layer, reason, [server.pointer, *went.decided_by])
     reason = f"{server.label} relays to no server that the design knows"
     return Plug(*where, None, None, None, {}, None, [], "answers", reason, [server.pointer])
+
+
+def relay_problem(site: Site, relay: LeaseServer) -> str | None:
+    """Return why none of a relay's servers answers it, or None where one does."""
+    interface = site.net.by_name.get((relay.device, relay.interface))
+    if interface is None or not relay.settings.servers:
+        return "it names no server" if interface is not None else "its interface does not route"
+    if not interface.up:
+        return None  # that is a finding of its own
+    found = _relayed(site, (None, ""), relay, interface, "")
+    return None if found.server else found.reason.removeprefix(f"{relay.label} relays to ")
 
 
 def _host_at(site: Site, address: Address) -> Place | None:
@@ -275,7 +290,7 @@ def _reached(
     gateway: str | None,
     conditions: Conditions,
 ) -> list[str]:
-    """Return the segments some flow of the laptop gets to, its own aside."""
+    """Return the segments some flow of the laptop gets to, its own and transits aside."""
     if address is None:
         return []
     site = build_site(with_laptop(design, box, port, tag, [address], gateway), conditions)
@@ -288,6 +303,7 @@ def _reached(
         segment.name
         for b, segment in enumerate(site.segments.all)
         if b != own.segment
+        and segment.kind != "transit"
         and any(low <= number <= high for x in sweep.flows(own.segment, b).boxes for low, high in x.sources)
     ]
 

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from anabasis.reach.places import find_place
+from anabasis.reach.questions import one_service
 from anabasis.reach.verdicts import Verdicts, read_flows
-from anabasis.reach.walk import Walk, service_text
+from anabasis.reach.walk import Walk, choose_ends, service_text, walk
 
 LEVELS = ("link", "vlan", "gateway", "route", "rule")
 """From the cable up."""
@@ -60,6 +62,8 @@ class PairView:
     levels: list[str]
     sample: list[str] | None
     """Source address, destination address and service of the flow that is drawn."""
+    firewalls: list[str]
+    """The firewalls that decide about the flow that is drawn; none = it never meets one."""
     there: Profile | None
     back: Profile | None
 
@@ -85,6 +89,43 @@ def pair_view(verdicts: Verdicts, a: int, b: int, passing: bool = False) -> Pair
         read_flows(verdicts.sweep, a, b, verdicts.flows(a, b)),
         list(LEVELS),
         sample,
+        _firewalls(verdicts, shown.walk) if shown else [],
         profile(shown.walk) if shown else None,
         profile(shown.walk.way_back) if shown and shown.walk.way_back else None,
     )
+
+
+def _firewalls(verdicts: Verdicts, walk: Walk) -> list[str]:
+    """Return the firewalls among the devices of a walk at which something was decided."""
+    known = verdicts.sweep.site.policies.of
+    deciding = ("rule", "translation", "interface", "answers")
+    return list(dict.fromkeys(h.device for h in walk.hops if h.device in known and h.stage in deciding))
+
+
+@dataclass(frozen=True)
+class PacketView:
+    """One packet that a person tried."""
+
+    source: str
+    target: str
+    service: str
+    outcome: str
+    layer: str | None
+    reason: str
+    decided_by: list[str]
+    levels: list[str]
+    firewalls: list[str]
+    there: Profile
+    back: Profile | None
+
+
+def packet_view(verdicts: Verdicts, source: str, target: str, service: str) -> PacketView:
+    """Walk a packet between two places in words. Raises UnknownPlace where a word names nothing."""
+    site = verdicts.sweep.site
+    ends = find_place(site, source), find_place(site, target)
+    concrete = one_service(site, service, ends[0].families & ends[1].families)
+    one, two = choose_ends(*ends, concrete)
+    went = walk(site, one, two, concrete)
+    back = profile(went.way_back) if went.way_back else None
+    head = (str(one.address), str(two.address), service_text(concrete), went.outcome, went.layer, went.reason)
+    return PacketView(*head, list(went.decided_by), list(LEVELS), _firewalls(verdicts, went), profile(went), back)

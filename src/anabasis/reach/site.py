@@ -28,4 +28,5 @@ class Site:
 def build_site(design: Design, conditions: Conditions = ALL_WELL) -> Site:
     """Climb from the document to the policies."""
     segments = compute_segments(build_fabric(design, conditions))
-    return Site(design, segments, build_network(segments, conditions), build_policies(design))
+    policies = build_policies(design)
+    return Site(design, segments, build_network(segments, conditions, policies.claims), policies)

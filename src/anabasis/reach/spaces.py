@@ -8,7 +8,7 @@ Everything the sweep computes is then an array over classes, and exact.
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from ipaddress import IPv4Address, IPv6Address, ip_network, summarize_address_range
@@ -78,11 +78,18 @@ FAMILY_OF = {PROTOCOLS["icmp"]: 4, PROTOCOLS["icmpv6"]: 6}
 """Protocols that go over one family only (RFC 792, RFC 4443)."""
 
 
+ServiceShift = tuple[ServiceSpan, ServiceSpan]
+"""Two ranges of one protocol and of equal size: the first becomes the second."""
+
+
 class ServiceAtoms:
     """Services cut at every boundary the rules have; protocols nobody names are one atom together."""
 
-    def __init__(self, sets: Iterable[frozenset[ServiceSpan] | None]) -> None:
+    def __init__(self, sets: Iterable[frozenset[ServiceSpan] | None], shifts: Sequence[ServiceShift] = ()) -> None:
+        """`shifts`: ranges of services that become others; what is cut on one side is cut on the other."""
         spans = {s for one in sets if one is not None for s in one}
+        while more := {m for s in spans for one in shifts for m in _mirrored(s, one)} - spans:
+            spans |= more
         named = sorted({p for p, _, _ in spans} | set(FAMILY_OF))
         self.atoms: list[tuple[ServiceSpan, ...]] = []
         for protocol in named:
@@ -94,12 +101,25 @@ class ServiceAtoms:
             self.atoms += [((protocol, a, b - 1),) for a, b in pairwise(edges)]
         rest = tuple((p, 0, _top(p)) for p in range(256) if p not in named)
         self.atoms.append(rest)
+        self._masks: dict[frozenset[ServiceSpan] | None, Mask] = {}
 
     def mask(self, services: frozenset[ServiceSpan] | None) -> Mask:
-        """Return bool[service_atom]: the atoms that overlap a set of services."""
-        if services is None:
-            return np.ones(len(self.atoms), dtype=bool)
-        return np.array([any(_overlap(a, s) for a in atom for s in services) for atom in self.atoms], dtype=bool)
+        """Return bool[service_atom]: the atoms that overlap a set of services. Not to be written to."""
+        if services not in self._masks:
+            if services is None:
+                found = np.ones(len(self.atoms), dtype=bool)
+            else:
+                found = np.array(
+                    [any(_overlap(a, s) for a in atom for s in services) for atom in self.atoms], dtype=bool
+                )
+            self._masks[services] = found
+        return self._masks[services]
+
+    def atom_of(self, service: tuple[int, int]) -> int:
+        """Return the atom that holds one service."""
+        return next(
+            k for k, atom in enumerate(self.atoms) if any(p == service[0] and a <= service[1] <= b for p, a, b in atom)
+        )
 
     def of_family(self, version: int) -> Mask:
         """Return bool[service_atom]: the atoms that packets of a family can be: ICMP goes over IPv4, ICMPv6 over IPv6 only (RFC 792, RFC 4443)."""
@@ -111,6 +131,13 @@ class ServiceAtoms:
         if within is not None:
             chosen = [cut for a in chosen for b in within if (cut := _cut(a, b)) is not None]
         return merge_services(chosen)
+
+
+def _mirrored(span: ServiceSpan, shift: ServiceShift) -> Iterator[ServiceSpan]:
+    for one, two in (shift, shift[::-1]):
+        cut = _cut(span, one)
+        if cut is not None:
+            yield (cut[0], cut[1] - one[1] + two[1], cut[2] - one[1] + two[1])
 
 
 def _overlap(a: ServiceSpan, b: ServiceSpan) -> bool:
@@ -260,7 +287,8 @@ def readable_addresses(wanted: Sequence[Interval], hosts: Intervals, roots: Sequ
     spoken_of = [r for r in roots if intersect(wanted, [span_of(r)])]
     left = subtract(intersect(hosts, [span_of(r) for r in spoken_of]), wanted)
     but = prefix_cover(left, hosts, spoken_of, family)
-    if len(plain) <= len(but) + len(spoken_of):
+    outside = subtract(wanted, [span_of(r) for r in spoken_of])
+    if outside or not spoken_of or len(plain) <= len(but) + len(spoken_of):
         return ", ".join(plain)
     return f"{', '.join(map(str, spoken_of))} except {', '.join(but)}"
 

@@ -10,7 +10,7 @@ import numpy.typing as npt
 
 from anabasis.design.notation import Network, parse_prefix
 from anabasis.policy import Service, ServiceSpan
-from anabasis.reach.places import Place, host_place, number_to_address
+from anabasis.reach.places import Place, host_place, number_to_address, published_place
 from anabasis.reach.spaces import Box, FlowSet, Mask, prefix_cover, readable_addresses, readable_services, service_texts
 from anabasis.reach.sweep import PairSpace, Sweep
 from anabasis.reach.walk import Walk, walk
@@ -63,6 +63,7 @@ class Verdicts:
     def __init__(self, sweep: Sweep, question: Question | None = None) -> None:
         self.sweep, self.question = sweep, question or Question()
         self._known: dict[tuple[int, int], Verdict] = {}
+        self._services: dict[int, Service] = {}
         self._mask = sweep.services.mask(self.question.services)
 
     def judge(self, a: int, b: int) -> Verdict:
@@ -70,6 +71,32 @@ class Verdicts:
         if (a, b) not in self._known:
             self._known[a, b] = self._judge(a, b)
         return self._known[a, b]
+
+    def brief(self, a: int, b: int) -> Verdict:
+        """Return the verdict without walking a packet where routes and frames lead there and back: then rules stop the rest.
+
+        Its reason is left empty there; `judge` gives it.
+        """
+        spaces = self._spaces(a, b)
+        if (a, b) in self._known or not spaces or not self._led(spaces):
+            return self.judge(a, b)
+        names = self.sweep.site.segments.all[a].name, self.sweep.site.segments.all[b].name
+        asked = [s.allowed[:, :, self._asked(s)] for s in spaces]
+        if all(x[:, s.real].all() for s, x in zip(spaces, asked, strict=True)):
+            return Verdict(*names, "all", None, "", (), "open")
+        some = any(x.any() for x in asked)
+        return Verdict(*names, "some" if some else "none", "rule", "", (), "open" if some else "closed")
+
+    @staticmethod
+    def _led(spaces: list[PairSpace]) -> bool:
+        """Tell whether frames and routes lead from every host to every host, and back, and no translation has a word in it."""
+        return all(s.real.all() and s.routed.all() for s in spaces)
+
+    @cached_property
+    def lost(self) -> list[Verdict]:
+        """Return the verdicts of the pairs that something below the rules may stop, in the order of segments."""
+        pairs = [(a, b) for a, b in self.sweep.pairs if not self._led(self._spaces(a, b))]
+        return [self.judge(a, b) for a, b in pairs]
 
     @cached_property
     def all(self) -> list[Verdict]:
@@ -106,13 +133,16 @@ class Verdicts:
         if not spaces:
             return self._empty(a, b)
         asked = [s.allowed[:, :, self._asked(s)] for s in spaces]
-        verdict = "all" if all(x.all() for x in asked) else "some" if any(x.any() for x in asked) else "none"
+        whole = all(x[:, s.real].all() for s, x in zip(spaces, asked, strict=True))
+        verdict = "all" if whole else "some" if any(x.any() for x in asked) else "none"
         shown = self.show(a, b, stopped=verdict != "all")
         if shown is None:
             return Verdict(*names, verdict, None, "", (), "open")
         layer, reason = shown.walk.layer, shown.walk.reason
         if verdict == "all":
             layer, reason = None, "every flow passes, and so does its reply"
+        elif shown.walk.outcome != "stopped":
+            layer, reason = "nat", f"{shown.target.address} is translated away: {reason}"
         tone = "open" if verdict != "none" else self._tone(shown.walk)
         return Verdict(*names, verdict, layer, reason, shown.walk.decided_by, tone)
 
@@ -126,7 +156,7 @@ class Verdicts:
 
     def _spaces(self, a: int, b: int) -> list[PairSpace]:
         wanted = (None, self.question.family) if self.question.family else (None, 4, 6)
-        return [s for s in self.sweep.pairs[a, b] if s.family in wanted and len(self._asked(s))]
+        return [s for s in self.sweep.pair(a, b) if s.family in wanted and len(self._asked(s))]
 
     def _asked(self, space: PairSpace) -> npt.NDArray[np.intp]:
         """Return int[asked]: the service atoms the question is about, of those the family can carry."""
@@ -165,6 +195,8 @@ class Verdicts:
             for space in self._spaces(a, b):
                 asked = self._asked(space)
                 wanted = space.allowed[:, :, asked] ^ stopped
+                if stopped:
+                    wanted = wanted & space.real[None, :, None]
                 if lost_only:
                     wanted = wanted & ~space.routed[:, :, None]
                 if wanted.any():
@@ -178,6 +210,11 @@ class Verdicts:
 
     def service(self, atom: int) -> Service:
         """Return one concrete service of an atom that the question is about."""
+        if atom not in self._services:
+            self._services[atom] = self._service(atom)
+        return self._services[atom]
+
+    def _service(self, atom: int) -> Service:
         mask = np.zeros(len(self.sweep.services.atoms), dtype=bool)
         mask[atom] = True
         spans = self.sweep.services.spans(mask, self.question.services)
@@ -204,7 +241,7 @@ class Verdicts:
                 found = host_place(self.sweep.site, group, address)
                 assert found is not None
                 return found
-        raise LookupError(address)
+        return published_place(address, segment)
 
     def _same_class(self, family: int, number: int, value: int) -> bool:
         return any(x <= value <= y for x, y in self.sweep.families[family].classes.intervals[number])
@@ -213,9 +250,11 @@ class Verdicts:
         return self.sweep.site.net.groups_of[segment]
 
 
-def _side(sweep: Sweep, segment: int, family: int) -> tuple[Intervals, list[Network]]:
+def _side(sweep: Sweep, segment: int, family: int, answering: bool) -> tuple[Intervals, list[Network]]:
+    """Return the addresses of one side of a pair and its subnets; of the side that answers also what is translated into it."""
     groups = [g for g in sweep.site.net.groups_of[segment] if g.subnet.version == family]
-    hosts = merge(i for g in groups for i in sweep.site.net.host_spans(g))
+    own = (i for g in groups for i in sweep.site.net.host_spans(g))
+    hosts = merge((*own, *(sweep.families[family].published if answering else ())))
     subnets = [parse_prefix(n) for n in sweep.site.segments.all[segment].subnets]
     return hosts, [n for n in subnets if n.version == family]
 
@@ -230,8 +269,8 @@ def read_flows(sweep: Sweep, a: int, b: int, flows: FlowSet) -> list[dict[str, s
     names = sweep.site.policies.terms.service_names
     return [
         {
-            "sources": readable_addresses(box.sources, *_side(sweep, a, box.family), box.family),
-            "destinations": readable_addresses(box.destinations, *_side(sweep, b, box.family), box.family),
+            "sources": readable_addresses(box.sources, *_side(sweep, a, box.family, False), box.family),
+            "destinations": readable_addresses(box.destinations, *_side(sweep, b, box.family, True), box.family),
             "services": readable_services(box.services, box.family, names),
         }
         for box in flows.boxes
@@ -239,5 +278,5 @@ def read_flows(sweep: Sweep, a: int, b: int, flows: FlowSet) -> list[dict[str, s
 
 
 def _written(sweep: Sweep, a: int, b: int, box: Box) -> dict[str, list[str]]:
-    return {"sources": prefix_cover(box.sources, *_side(sweep, a, box.family), box.family),
-            "destinations": prefix_cover(box.destinations, *_side(sweep, b, box.family), box.family)}  # fmt: skip
+    return {"sources": prefix_cover(box.sources, *_side(sweep, a, box.family, False), box.family),
+            "destinations": prefix_cover(box.destinations, *_side(sweep, b, box.family, True), box.family)}  # fmt: skip

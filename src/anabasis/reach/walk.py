@@ -10,10 +10,11 @@ from dataclasses import asdict, dataclass, replace
 from anabasis.design.notation import PROTOCOLS, WITH_PORTS, WITH_TYPES
 from anabasis.errors import Problem, UnknownPlace
 from anabasis.policy import Service
-from anabasis.reach.journey import Hop, Trip, travel
+from anabasis.reach.journey import reply, request
 from anabasis.reach.places import Candidate, Place
 from anabasis.reach.site import Site
 from anabasis.reach.spaces import FAMILY_OF
+from anabasis.reach.trip import Header, Hop, Trip, every_way
 
 PROTOCOL_NAMES = {number: name for name, number in PROTOCOLS.items()}
 
@@ -29,6 +30,8 @@ class Walk:
     decided_by: tuple[str, ...]
     hops: tuple[Hop, ...]
     way_back: Walk | None = None
+    receiver: Place | None = None
+    """Who received it, in the end."""
 
     def as_dict(self) -> dict[str, object]:
         """Return the walk for JSON (command-line promise, `walk`)."""
@@ -44,29 +47,39 @@ class Walk:
 
 
 def walk(site: Site, source: Place, target: Place, service: Service) -> Walk:
-    """Send one packet, and its reply if it arrives.
+    """Send one packet, and its reply if it arrives, over every combination of equal routes; the first that fails counts.
 
     A packet that arrives and whose reply does not is `stopped` at layer `return`: such a flow does not work (concepts, section 5).
     """
-    there = travel(site, source, target, service)
-    forward = _as_walk(there)
-    if there.outcome == "stopped":
-        return forward
-    back = travel(site, target, source, service, sessions=frozenset(there.crossed))
-    missing = [f for f in there.crossed if f not in back.crossed]
-    if back.outcome != "stopped" and missing:
-        back.stop(
-            "return",
-            f"the reply goes around {missing[0]}, which keeps the session of the request: asymmetric",
-            *back.decided_by,
-        )
-    way_back = _as_walk(back)
-    if way_back.outcome == "stopped":
-        reason = f"the packet arrives, but its reply does not: {way_back.reason}"
-        return replace(
-            forward, outcome="stopped", layer="return", reason=reason, decided_by=way_back.decided_by, way_back=way_back
-        )
-    return replace(forward, way_back=way_back)
+    header = Header(source.address, target.address, service)
+    first: Walk | None = None
+    for there in every_way(lambda forks: request(site, source, target, header, forks)):
+        outcome = _as_walk(there) if there.outcome == "stopped" else _there_and_back(site, there)
+        if outcome.outcome == "stopped":
+            return outcome
+        first = first or outcome
+    assert first is not None
+    return first
+
+
+def _there_and_back(site: Site, there: Trip) -> Walk:
+    forward, first = _as_walk(there), None
+    for back in every_way(lambda forks: reply(site, there, there.target, forks)):
+        crossed = {s.device for s in back.crossed}
+        missing = [s.device for s in there.crossed if s.device not in crossed]
+        if back.outcome != "stopped" and missing:
+            back.stop(
+                "return",
+                f"the reply goes around {missing[0]}, which keeps the session of the request: asymmetric",
+                *back.decided_by,
+            )
+        way_back = _as_walk(back)
+        if way_back.outcome == "stopped":
+            reason = f"the packet arrives, but its reply does not: {way_back.reason}"
+            stopped = replace(forward, outcome="stopped", layer="return", reason=reason)
+            return replace(stopped, decided_by=way_back.decided_by, way_back=way_back)
+        first = first or way_back
+    return replace(forward, way_back=first)
 
 
 def _as_walk(trip: Trip) -> Walk:
@@ -74,7 +87,8 @@ def _as_walk(trip: Trip) -> Walk:
     if trip.outcome == "stopped" and missed is not None and trip.layer != missed.layer:
         reason = f"{missed.device} has no active route to {missed.to} ({missed.reason}), so the packet goes astray: {trip.reason}"
         return Walk("stopped", missed.layer, reason, (missed.blame, *trip.decided_by), tuple(trip.hops))
-    return Walk(trip.outcome, trip.layer, trip.reason, tuple(trip.decided_by), tuple(trip.hops))
+    arrived = trip.target if trip.outcome != "stopped" else None
+    return Walk(trip.outcome, trip.layer, trip.reason, tuple(trip.decided_by), tuple(trip.hops), receiver=arrived)
 
 
 def choose_ends(source: Candidate, target: Candidate, service: Service) -> tuple[Place, Place]:

@@ -4,12 +4,15 @@ from anabasis.routing.hosts import HostGroup
 from anabasis.routing.interfaces import L3Interface, PortState, interface_rows
 from anabasis.routing.lookup import Lookup, look_up
 from anabasis.routing.network import Network3, build_network
+from anabasis.routing.overview import DeviceRouting, LookupView, lookup_view, routing_overview
 from anabasis.routing.tables import Table, TableRoute
 
 __all__ = [
+    "DeviceRouting",
     "HostGroup",
     "L3Interface",
     "Lookup",
+    "LookupView",
     "Network3",
     "PortState",
     "Table",
@@ -17,4 +20,6 @@ __all__ = [
     "build_network",
     "interface_rows",
     "look_up",
+    "lookup_view",
+    "routing_overview",
 ]

@@ -5,8 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from anabasis.design.devices import Endpoint, Firewall, Outside
-from anabasis.design.notation import Address, Network, parse_address, parse_interface, parse_prefix, pointer
+from anabasis.design.devices import BridgingBox, Endpoint, Outside
+from anabasis.design.notation import (
+    PRIVATE,
+    Address,
+    Network,
+    is_private,
+    parse_address,
+    parse_interface,
+    parse_prefix,
+    pointer,
+)
 from anabasis.fabric import Segment, Segments, Tap
 from anabasis.routing.interfaces import L3Interface, routes_packets
 from anabasis.routing.spans import Intervals, span_of, subtract
@@ -130,6 +139,9 @@ def choose_gateway(
     handed = _handed_out(segments, subnet, inside)
     if handed:
         return handed[0], "", handed[1]
+    virtual = {a: i for i in inside for a in i.virtual if a.version == subnet.version and a in subnet}
+    if len(virtual) == 1:  # routers that share one virtual address stand by for each other (RFC 9568)
+        return next((a, "", i.pointer) for a, i in virtual.items())
     found = [(a.ip, i) for i in inside for a in i.addresses if a.version == subnet.version and a.ip in subnet]
     if len({address for address, _ in found}) > 1:
         names = ", ".join(f"{i.label} ({a})" for a, i in found)
@@ -141,7 +153,7 @@ def choose_gateway(
 
 def _handed_out(segments: Segments, subnet: Network, inside: list[L3Interface]) -> tuple[Address, str] | None:
     for d, device in enumerate(segments.fabric.design.devices):
-        for i, lease in enumerate(device.dhcp if isinstance(device, Firewall) else []):
+        for i, lease in enumerate(device.dhcp if isinstance(device, BridgingBox) else []):
             here = any(x.device == device.name and x.name == lease.interface for x in inside)
             if here and lease.mode in ("server", "yield") and lease.gateway and parse_address(lease.gateway) in subnet:
                 return parse_address(lease.gateway), pointer("devices", d, "dhcp", i, "gateway")
@@ -163,13 +175,6 @@ NO_HOST = tuple(
     )
 )
 """Addresses no host out there is reached by: this network, loopback, link-local, multicast, reserved (RFC 6890; RFC 4291 section 2.4)."""
-PRIVATE = tuple(map(parse_prefix, ("10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16", "fc00::/7")))
-"""RFC 1918 section 3 and RFC 4193 section 3.1."""
-
-
-def is_private(address: Address) -> bool:
-    """Tell whether an address is private."""
-    return any(address in p for p in PRIVATE if p.version == address.version)
 
 
 def host_spans(group: HostGroup, groups: list[HostGroup], owned: frozenset[Address]) -> Intervals:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 
 from anabasis.design.devices import Box, BridgingBox, Device, Endpoint, Firewall, Outside, Router, Switch
-from anabasis.design.notation import Address, Interface, parse_interface, pointer
-from anabasis.design.ports import Layer3
-from anabasis.design.references import mode_of
+from anabasis.design.notation import Address, Interface, parse_address, parse_interface, pointer
+from anabasis.design.ports import Layer3, RedundantGateway
+from anabasis.design.references import mode_of, unit_names
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, LinkPort, Tap, forwarding_units
 
 
@@ -23,6 +23,8 @@ class L3Interface:
     up: bool
     reason: str
     """Why it is down; empty while it is up."""
+    because: tuple[str, ...]
+    """Every reason there is, where several things together take it down (autostate); else that one reason."""
     layer: str
     """The layer that takes it down: `link` or `vlan`."""
     blame: str
@@ -33,6 +35,11 @@ class L3Interface:
     answers: str | None
     pointer: str
     tap: Tap | None
+    vrrp: tuple[RedundantGateway, ...] = ()
+    standing: tuple[Address, ...] = ()
+    """The virtual addresses it answers for, as the elected router of its number (RFC 9568)."""
+    accepted: tuple[Address, ...] = ()
+    """Those of them that it takes packets to as its own."""
 
     @property
     def label(self) -> str:
@@ -40,8 +47,13 @@ class L3Interface:
         return f"{self.device} {self.name}"
 
     def holds(self, address: Address) -> bool:
-        """Tell whether an address is this interface's own."""
-        return any(a.ip == address for a in self.addresses)
+        """Tell whether it answers for an address: its own, or a virtual one it is elected for."""
+        return any(a.ip == address for a in self.addresses) or address in self.standing
+
+    @property
+    def virtual(self) -> tuple[Address, ...]:
+        """Return every virtual address it stands by for, elected or not."""
+        return tuple(parse_address(a) for v in self.vrrp for a in v.addresses)
 
     def subnet_of(self, address: Address) -> Interface | None:
         """Return the interface address in whose subnet an address lies."""
@@ -58,7 +70,7 @@ def l3_interfaces(fabric: Fabric, conditions: Conditions = ALL_WELL) -> list[L3I
     out: list[L3Interface] = []
     for d, device in enumerate(fabric.design.devices):
         boxes = forwarding_units(device, conditions)
-        box = boxes[0] if boxes else device.name
+        box = (boxes or unit_names(device))[0]
         if isinstance(device, BridgingBox | Outside):
             out += _routed(fabric, device, d, box)
         if isinstance(device, BridgingBox):
@@ -68,7 +80,14 @@ def l3_interfaces(fabric: Fabric, conditions: Conditions = ALL_WELL) -> list[L3I
 
 
 def _make(
-    device: Box, name: str, kind: str, state: tuple[str, str, str], settings: Layer3, at: str, tap: Tap | None
+    device: Box,
+    name: str,
+    kind: str,
+    state: tuple[str, str, str],
+    settings: Layer3,
+    at: str,
+    tap: Tap | None,
+    because: tuple[str, ...] = (),
 ) -> L3Interface:
     reason, layer, blame = state
     addresses = tuple(parse_interface(a) for a in settings.addresses)
@@ -78,6 +97,7 @@ def _make(
         kind,
         not reason,
         reason,
+        because or ((reason,) if reason else ()),
         layer,
         blame or at,
         addresses,
@@ -86,6 +106,7 @@ def _make(
         settings.answers,
         at,
         tap,
+        tuple(settings.vrrp),
     )
 
 
@@ -121,29 +142,37 @@ def _vlan_interfaces(fabric: Fabric, device: BridgingBox, d: int, box: str) -> I
     for i, vlan_interface in enumerate(device.vlan_interfaces):
         at = pointer("devices", d, "vlan_interfaces", i)
         vlan, name = vlan_interface.vlan, f"vlan{vlan_interface.vlan}"
-        state = ("", "", "")
+        state, because = ("", "", ""), tuple[str, ...]()
         if not vlan_interface.enabled:
             state = (f"{device.name} {name} is disabled", "link", at + "/enabled")
         elif not fabric.carries(box, vlan):
             state = (f"VLAN {vlan} is not in the VLAN table of {device.name}", "vlan", pointer("devices", d, "vlans"))
         elif device.autostate:
-            state = _autostate(fabric, device, box, vlan, at)
-        yield _make(device, name, "vlan interface", state, vlan_interface, at, fabric.at_vlan.get((box, vlan)))
+            state, because = _autostate(fabric, device, box, vlan, at)
+        tap = fabric.at_vlan.get((box, vlan))
+        yield _make(device, name, "vlan interface", state, vlan_interface, at, tap, because)
 
 
-def _autostate(fabric: Fabric, device: BridgingBox, box: str, vlan: int, at: str) -> tuple[str, str, str]:
-    """A VLAN interface is up while some port that carries its VLAN on this device is up (concepts, section 2)."""
+def _autostate(
+    fabric: Fabric, device: BridgingBox, box: str, vlan: int, at: str
+) -> tuple[tuple[str, str, str], tuple[str, ...]]:
+    """A VLAN interface is up while some port that carries its VLAN on this device is up (concepts, section 2).
+
+    Returns its state, and the reason of every port that could hold it up and does not.
+    """
     carrying = [
         p
         for p in fabric.ports.values()
         if p.box == box and p.bridges and vlan in (*p.settings.tagged, *p.settings.untagged)
     ]
     if any(p.up for p in carrying):
-        return "", "", ""
+        return ("", "", ""), ()
     if not carrying:
-        return f"no port of {device.name} carries VLAN {vlan}", "vlan", at
-    first = carrying[0]
-    return f"every port of {device.name} that carries VLAN {vlan} is down, first: {first.reason}", "link", first.blame
+        return (f"no port of {device.name} carries VLAN {vlan}", "vlan", at), ()
+    because = tuple(p.reason for p in carrying)
+    told = "; ".join(because[:3]) + (f"; and {len(because) - 3} more" if len(because) > 3 else "")
+    cabled = next((p for p in carrying if p.peer), carrying[0])
+    return (f"every port of {device.name} that carries VLAN {vlan} is down: {told}", "link", cabled.blame), because
 
 
 def _loopbacks(device: BridgingBox, d: int, box: str, alive: list[str]) -> Iterator[L3Interface]:
@@ -167,6 +196,8 @@ class PortState:
     vrf: str | None
     zone: str | None
     pointer: str
+    reasons: list[str] = field(default_factory=list)
+    """Every reason it is down: of a VLAN interface, one a port that could hold it up."""
 
     def as_dict(self) -> dict[str, object]:
         """Return the row for JSON (command-line promise, `interfaces`)."""
@@ -181,8 +212,8 @@ def interface_rows(fabric: Fabric, interfaces: list[L3Interface], conditions: Co
     by_place = {(i.device, i.name): i for i in interfaces}
     rows: list[PortState] = []
     for d, device in enumerate(fabric.design.devices):
-        boxes = forwarding_units(device, conditions)
-        for port in (p for p in fabric.ports.values() if p.box == (boxes[0] if boxes else None)):
+        box = (forwarding_units(device, conditions) or unit_names(device))[0]
+        for port in (p for p in fabric.ports.values() if p.box == box):
             l3 = by_place.get((device.name, port.settings.name))
             rows.append(_port_row(device, port, l3, pointer("devices", d)))
             rows += [
@@ -207,14 +238,16 @@ def _port_row(device: Device, port: LinkPort, l3: L3Interface | None, at: str) -
         l3.vrf if l3 else None,
         settings.zone,
         port.pointer or at,
+        [port.reason] if port.reason else [],
     )
 
 
 def _member_row(device: Device, name: str, up: bool, reason: str, at: str) -> PortState:
-    return PortState(device.name, name, "port", "lag", up, reason, [], None, None, at)
+    return PortState(device.name, name, "port", "lag", up, reason, [], None, None, at, [reason] if reason else [])
 
 
 def _l3_row(i: L3Interface) -> PortState:
+    addresses = [str(a) for a in i.addresses]
     return PortState(
-        i.device, i.name, i.kind, "routed", i.up, i.reason, [str(a) for a in i.addresses], i.vrf, i.zone, i.pointer
+        i.device, i.name, i.kind, "routed", i.up, i.reason, addresses, i.vrf, i.zone, i.pointer, list(i.because)
     )

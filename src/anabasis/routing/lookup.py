@@ -16,6 +16,8 @@ class Lookup:
     missed: TableRoute | None
     """A longer prefix that would have won if it were active."""
     losers: tuple[TableRoute, ...]
+    shared: tuple[TableRoute, ...] = ()
+    """The routes that share the traffic: the winner, and every active one to the same prefix that is as good."""
 
 
 def look_up(table: Table, address: Address) -> Lookup:
@@ -25,4 +27,7 @@ def look_up(table: Table, address: Address) -> Lookup:
     winner = next((r for r in matching if r.active), None)
     depth = winner.to.prefixlen if winner else -1
     missed = next((r for r in matching if not r.active and r.to.prefixlen > depth), None)
-    return Lookup(winner, missed, tuple(r for r in matching if r is not winner))
+    shared: tuple[TableRoute, ...] = (winner,) if winner else ()
+    if winner is not None and winner.origin == "static":
+        shared = tuple(r for r in matching if r.active and r.to == winner.to and r.rank == winner.rank)
+    return Lookup(winner, missed, tuple(r for r in matching if r not in shared), shared)

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from anabasis.design.devices import Device, Outside
-from anabasis.design.notation import Address, parse_prefix
+from anabasis.design.devices import Device, Endpoint, Outside
+from anabasis.design.notation import Address, parse_interface, parse_prefix
 from anabasis.fabric import ALL_WELL, Conditions, Segments, Tap
+from anabasis.routing.claims import Claim, Claims
 from anabasis.routing.hosts import HostGroup, host_groups, host_spans
 from anabasis.routing.interfaces import L3Interface, l3_interfaces, routes_packets
-from anabasis.routing.spans import Intervals
+from anabasis.routing.spans import Intervals, subtract
 from anabasis.routing.tables import Table, build_tables
+from anabasis.routing.vrrp import elect
 
 
 @dataclass(frozen=True)
@@ -22,6 +25,7 @@ class Network3:
     interfaces: list[L3Interface]
     tables: dict[tuple[str, str], Table]
     hosts: list[HostGroup] = field(repr=False)
+    claims: Claims = field(repr=False)
 
     @cached_property
     def devices(self) -> dict[str, Device]:
@@ -41,7 +45,14 @@ class Network3:
     @cached_property
     def owned(self) -> frozenset[Address]:
         """Return every address that some box holds itself; no host can have it."""
-        return frozenset(a.ip for i in self.interfaces for a in i.addresses)
+        return frozenset(a for i in self.interfaces for a in (*(x.ip for x in i.addresses), *i.virtual))
+
+    @cached_property
+    def strays(self) -> frozenset[Address]:
+        """Return the addresses of endpoints that stand in no segment with their subnet: cut off, they are still nobody else's."""
+        endpoints = (d for d in self.segments.fabric.design.devices if isinstance(d, Endpoint))
+        held = {parse_interface(text).ip for d in endpoints for text in d.addresses}
+        return frozenset(held - {g.first for g in self.hosts if g.endpoint})
 
     @cached_property
     def groups_of(self) -> dict[int, list[HostGroup]]:
@@ -58,17 +69,36 @@ class Network3:
     def host_spans(self, group: HostGroup) -> Intervals:
         """Return the addresses that hosts of a group may have, as numbers."""
         if group not in self._spans:
-            self._spans[group] = host_spans(group, self.hosts, self.owned)
+            spans = host_spans(group, self.hosts, self.owned | self.strays)
+            self._spans[group] = spans if group.behind else subtract(spans, self.claims.spans(group.subnet.version))
         return self._spans[group]
+
+    @cached_property
+    def _holders(self) -> dict[Address, list[L3Interface]]:
+        out: dict[Address, list[L3Interface]] = {}
+        for interface in self.interfaces:
+            for address in dict.fromkeys((*(a.ip for a in interface.addresses), *interface.standing)):
+                out.setdefault(address, []).append(interface)
+        return out
+
+    def holders(self, address: Address) -> list[L3Interface]:
+        """Return the interfaces that answer for an address as their own, or as elected for it, in document order."""
+        return self._holders.get(address, [])
+
+    def gateways(self, address: Address) -> list[L3Interface]:
+        """Return those of the holders of an address whose box routes."""
+        return [i for i in self.holders(address) if routes_packets(self.devices[i.device])]
+
+    def answering(self, address: Address) -> list[L3Interface]:
+        """Return the interfaces that answer for an address on a link without being a host: they hold it, or claim it for a translation."""
+        return self.holders(address) or self.claims.claimants(address)
 
     def next_hop_holders(self, hop: Address, egress: L3Interface) -> list[L3Interface]:
         """Return the interfaces of devices that route which answer for a next hop.
 
         An outside without an address of its own answers for any address of its link that nobody else holds (docs/semantics.md).
         """
-        holders = [
-            i for i in self.interfaces if i.holds(hop) and routes_packets(self.devices[i.device]) and i is not egress
-        ]
+        holders = [i for i in self.gateways(hop) if i is not egress]
         if holders or egress.tap is None:
             return holders
         return self.silent_outsides(hop, egress.tap)
@@ -90,8 +120,10 @@ class Network3:
         ]
 
 
-def build_network(segments: Segments, conditions: Conditions = ALL_WELL) -> Network3:
-    """Compute layer 3 of a site."""
-    interfaces = l3_interfaces(segments.fabric, conditions)
+def build_network(segments: Segments, conditions: Conditions = ALL_WELL, claims: Sequence[Claim] = ()) -> Network3:
+    """Compute layer 3 of a site. `claims`: what its firewalls answer for because they translate it."""
+    interfaces = elect(segments.fabric, l3_interfaces(segments.fabric, conditions))
     tables = build_tables(segments, interfaces)
-    return Network3(segments, interfaces, tables, host_groups(segments, interfaces))
+    hosts = host_groups(segments, interfaces)
+    held = {a.ip for i in interfaces for a in i.addresses} | {g.first for g in hosts if g.endpoint}
+    return Network3(segments, interfaces, tables, hosts, Claims(list(claims), interfaces, frozenset(held)))

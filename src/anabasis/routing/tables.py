@@ -8,9 +8,12 @@ from ipaddress import ip_network
 
 from anabasis.design.devices import BridgingBox, Device, Outside
 from anabasis.design.notation import Address, Network, parse_address, parse_prefix, pointer
-from anabasis.design.routes import Route
+from anabasis.design.routes import Preferences, Route
 from anabasis.fabric import Segments
 from anabasis.routing.interfaces import L3Interface
+
+Resolved = tuple[Address | None, str | None, tuple[str, str, str]]
+ACTIVE = ("", "", "")
 
 
 @dataclass(frozen=True)
@@ -23,6 +26,8 @@ class TableRoute:
     origin: str
     """`local` (an address of the box), `connected`, `static`, or `behind` (what an outside holds itself)."""
     via: Address | None
+    hop: Address | None
+    """The next hop on the link: `via`, or what a recursive route resolves it to."""
     interface: str | None
     """The egress interface, once resolved."""
     next_vrf: str | None
@@ -40,7 +45,11 @@ class TableRoute:
     def as_dict(self) -> dict[str, object]:
         """Return the row for JSON (command-line promise, `routes`)."""
         row = asdict(self)
-        row["to"], row["via"] = str(self.to), str(self.via) if self.via else None
+        row["to"], row["via"], row["hop"] = (
+            str(self.to),
+            str(self.via) if self.via else None,
+            str(self.hop) if self.hop else None,
+        )
         return row
 
     @property
@@ -76,8 +85,9 @@ def build_tables(segments: Segments, interfaces: list[L3Interface]) -> dict[tupl
         vrfs = [v.name for v in getattr(device, "vrfs", [])]
         for vrf in dict.fromkeys(["main", *vrfs, *(i.vrf for i in own)]):
             inside = [i for i in own if i.vrf == vrf]
-            routes = [r for i in inside for r in _of_interface(i, segments)]
-            routes += [_static(device, vrf, route, at, own, inside, routes) for route, at in _written(device, d, vrf)]
+            trust = device.preferences if isinstance(device, BridgingBox) else Preferences()
+            routes = [r for i in inside for r in _of_interface(i, segments, trust.connected)]
+            routes += _Statics(device, vrf, own, routes, list(_written(device, d, vrf)), trust.static).all()
             if isinstance(device, Outside) and vrf == "main":
                 routes += list(_behind(device, d))
             routes.sort(key=lambda r: (r.to.version, int(r.to.network_address), r.to.prefixlen, not r.active, r.rank))
@@ -85,14 +95,15 @@ def build_tables(segments: Segments, interfaces: list[L3Interface]) -> dict[tupl
     return tables
 
 
-def _of_interface(i: L3Interface, segments: Segments) -> Iterator[TableRoute]:
+def _of_interface(i: L3Interface, segments: Segments, preference: int) -> Iterator[TableRoute]:
     def route(to: Network, origin: str) -> TableRoute:
-        return TableRoute(
-            i.device, i.vrf, to, origin, None, i.name, None, False, 0, 0, i.up, i.reason, i.layer, i.blame, i.pointer
-        )
+        state = (i.up, i.reason, i.layer, i.blame, i.pointer)
+        trust = 0 if origin == "local" else preference
+        return TableRoute(i.device, i.vrf, to, origin, None, None, i.name, None, False, trust, 0, *state)
 
+    for own in dict.fromkeys((*(a.ip for a in i.addresses), *i.accepted)):
+        yield route(ip_network(own), "local")
     for address in i.addresses:
-        yield route(ip_network(address.ip), "local")
         if address.network.prefixlen < address.max_prefixlen:
             yield route(address.network, "connected")
     if not i.addresses and i.tap is not None and i.tap.kind == "outside":
@@ -111,83 +122,91 @@ def _written(device: Device, d: int, vrf: str) -> Iterator[tuple[Route, str]]:
                 yield route, pointer("devices", d, "vrfs", v, "routes", i)
 
 
-def _static(
-    device: Device,
-    vrf: str,
-    route: Route,
-    at: str,
-    own: list[L3Interface],
-    inside: list[L3Interface],
-    connected: list[TableRoute],
-) -> TableRoute:
-    via = parse_address(route.via) if route.via else None
-    interface, state = _resolve(route, via, own, inside, connected, at)
-    reason, layer, blame = state
-    metric = route.metric
-    return TableRoute(
-        device.name,
-        vrf,
-        parse_prefix(route.to),
-        "static",
-        via,
-        interface,
-        route.vrf,
-        route.discard,
-        route.preference,
-        metric,
-        not reason,
-        reason,
-        layer,
-        blame or at,
-        at,
-    )
+class _Statics:
+    """The static routes of one VRF, resolved in whatever order they lean on each other."""
 
+    def __init__(
+        self,
+        device: Device,
+        vrf: str,
+        own: list[L3Interface],
+        connected: list[TableRoute],
+        written: list[tuple[Route, str]],
+        preference: int,
+    ) -> None:
+        self.device, self.vrf, self.own, self.connected = device, vrf, own, connected
+        self.written, self.preference = written, preference
+        self._open: set[str] = set()
+        self._known: dict[str, TableRoute] = {}
 
-def _resolve(
-    route: Route,
-    via: Address | None,
-    own: list[L3Interface],
-    inside: list[L3Interface],
-    connected: list[TableRoute],
-    at: str,
-) -> tuple[str | None, tuple[str, str, str]]:
-    """Return (egress interface, (why inactive, layer, blame)); an empty reason = active."""
-    if not route.enabled:
-        return None, ("switched off", "route", at + "/enabled")
-    if route.discard or route.vrf:
-        return None, ("", "", "")
-    if via is None:
-        return _through(route.interface, own, at)
-    if via.is_unspecified:
-        return None, ("its next hop is all zeros", "route", at + "/via")
-    if any(i.holds(via) for i in own):
-        return None, ("its next hop is an address of the box itself", "route", at + "/via")
-    candidates = [r for r in connected if r.origin == "connected" and r.to.version == via.version and via in r.to]
-    if route.interface:
-        name, state = _through(route.interface, own, at)
-        if state[0] or any(r.interface == route.interface for r in candidates):
-            return name, state
-        return name, (f"next hop {via} lies outside every subnet of {route.interface}", "route", at + "/via")
-    if not candidates:
-        where = inside[0].vrf if inside else "this VRF"
-        return None, (f"next hop {via} lies outside every connected subnet of {where}", "route", at + "/via")
-    best = max(candidates, key=lambda r: (r.active, r.to.prefixlen))
-    if best.active:
-        return best.interface, ("", "", "")
-    return best.interface, (
-        f"next hop {via} is behind {best.interface}, which is down: {best.reason}",
-        best.layer,
-        best.blame,
-    )
+    def all(self) -> list[TableRoute]:
+        return [self._route(route, at) for route, at in self.written]
 
+    def _route(self, route: Route, at: str) -> TableRoute:
+        if at not in self._known:
+            self._open.add(at)
+            via = parse_address(route.via) if route.via else None
+            hop, interface, (reason, layer, blame) = self._resolve(route, via, at)
+            trust = self.preference if route.preference is None else route.preference
+            goes = (via, hop, interface, route.vrf, route.discard, trust, route.metric)
+            state = (not reason, reason, layer, blame or at, at)
+            self._known[at] = TableRoute(self.device.name, self.vrf, parse_prefix(route.to), "static", *goes, *state)
+            self._open.discard(at)
+        return self._known[at]
 
-def _through(name: str | None, own: list[L3Interface], at: str) -> tuple[str | None, tuple[str, str, str]]:
-    interface = next((i for i in own if i.name == name), None)
-    if interface is None:
-        return None, (f"{name} is no layer-3 interface", "route", at + "/interface")
-    if not interface.up:
-        return name, (f"{name} is down: {interface.reason}", interface.layer, interface.blame)
-    return name, ("", "", "")
+    def _resolve(self, route: Route, via: Address | None, at: str) -> Resolved:
+        """Return (next hop, egress interface, (why inactive, layer, blame)); an empty reason = active."""
+        if not route.enabled:
+            return via, None, ("switched off", "route", at + "/enabled")
+        if route.discard or route.vrf:
+            return None, None, ACTIVE
+        if via is None:
+            return None, *self._through(route.interface, at)
+        if via.is_unspecified:
+            return via, None, ("its next hop is all zeros", "route", at + "/via")
+        if any(via == a.ip for i in self.own for a in i.addresses):
+            return via, None, ("its next hop is an address of the box itself", "route", at + "/via")
+        near = [r for r in self.connected if r.origin == "connected" and r.to.version == via.version and via in r.to]
+        if route.interface:
+            name, state = self._through(route.interface, at)
+            if state[0] or any(r.interface == route.interface for r in near):
+                return via, name, state
+            return via, name, (f"next hop {via} lies outside every subnet of {route.interface}", "route", at + "/via")
+        best = max(near, key=lambda r: (r.active, r.to.prefixlen), default=None)
+        if best is None and route.recursive:
+            return self._recursive(via, at)
+        if best is None:
+            outside = f"next hop {via} lies outside every connected subnet of {self.vrf}"
+            return via, None, (outside, "route", at + "/via")
+        if best.active:
+            return via, best.interface, ACTIVE
+        down = f"next hop {via} is behind {best.interface}, which is down: {best.reason}"
+        return via, best.interface, (down, best.layer, best.blame)
+
+    def _recursive(self, via: Address, at: str) -> Resolved:
+        """Reach a next hop by the best other static route to it, longest prefix first."""
+        to_it = [(r, a) for r, a in self.written if a not in self._open and self._covers(r, via)]
+        routes = [self._route(r, a) for r, a in to_it]
+        best = max(routes, key=lambda r: (r.active, r.to.prefixlen, -r.preference, -r.metric), default=None)
+        if best is None or best.next_vrf or best.discard:
+            return via, None, (f"no other route of {self.vrf} leads to the next hop {via}", "route", at + "/via")
+        if not best.active:
+            down = f"next hop {via} is reached by {best.to}, which is inactive: {best.reason}"
+            return via, best.interface, (down, best.layer, best.blame)
+        return best.hop or via, best.interface, ACTIVE
+
+    @staticmethod
+    def _covers(route: Route, via: Address) -> bool:
+        to = parse_prefix(route.to)
+        return to.version == via.version and via in to
+
+    def _through(self, name: str | None, at: str) -> tuple[str | None, tuple[str, str, str]]:
+        interface = next((i for i in self.own if i.name == name), None)
+        if interface is None:
+            return None, (f"{name} is no layer-3 interface", "route", at + "/interface")
+        if not interface.up:
+            return name, (f"{name} is down: {interface.reason}", interface.layer, interface.blame)
+        return name, ACTIVE
 
 
 def _behind(device: Outside, d: int) -> Iterator[TableRoute]:
@@ -197,6 +216,7 @@ def _behind(device: Outside, d: int) -> Iterator[TableRoute]:
             "main",
             parse_prefix(prefix),
             "behind",
+            None,
             None,
             None,
             None,

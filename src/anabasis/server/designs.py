@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import Annotated, Literal
 from uuid import uuid4
 
-from fastapi import APIRouter, Body, Query
+from fastapi import APIRouter, Depends, Query, Request
 from starlette.responses import Response
 
 from anabasis.design import dump_json, dump_yaml, parse_text
+from anabasis.errors import InputRefused, Problem
 from anabasis.server.state import TheState, etag
 from anabasis.store import Summary
 
@@ -21,11 +22,25 @@ def list_designs(state: TheState) -> list[Summary]:
     return state.store.designs()
 
 
-@router.post("/designs", status_code=201)
-def bring_in(
-    text: Annotated[str, Body(media_type="application/yaml", description="A design file, YAML or JSON.")],
-    state: TheState,
-) -> Summary:
+_FILE = {"schema": {"type": "string", "description": "A design file, YAML or JSON."}}
+
+
+async def _file(request: Request) -> str:
+    """Return the body as text, whatever it says it is: YAML reads JSON as well."""
+    try:
+        return (await request.body()).decode()
+    except UnicodeDecodeError as error:
+        raise InputRefused([Problem("", "a design file is written in UTF-8", f"byte {error.start}")]) from None
+
+
+@router.post(
+    "/designs",
+    status_code=201,
+    openapi_extra={
+        "requestBody": {"content": {"application/yaml": _FILE, "application/json": _FILE}, "required": True}
+    },
+)
+def bring_in(text: Annotated[str, Depends(_file)], state: TheState) -> Summary:
     """Store a design from a file."""
     draft = state.store.create(uuid4().hex, parse_text(text), state.clock())
     return next(s for s in state.store.designs() if s.id == draft.id)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Annotated, Any
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Body, Query, Response
 
@@ -11,14 +12,26 @@ from anabasis.climb import Climb
 from anabasis.design import (
     CopyPort,
     MembershipCell,
+    NewMode,
+    NewSegment,
     NewVlan,
     Patch,
+    SegmentOptions,
+    ShortForm,
     apply,
     copy_port,
+    expect,
+    new_segment,
     new_vlan,
+    remove,
     remove_vlan,
+    rename,
+    renumber,
+    segment_options,
     set_memberships,
+    set_short_form,
     suggest_subnet,
+    switch_mode,
 )
 from anabasis.reach import Consequences
 from anabasis.server.state import Author, SeenVersion, State, TheState, etag
@@ -91,11 +104,22 @@ class Preview:
 
     patch: list[dict[str, Any]]
     consequences: Consequences
+    come: list[str]
+    """Findings that it would bring."""
+    gone: list[str]
+    """Findings that it would mend."""
+    drops: list[str] = field(default_factory=list)
+    """What goes with it, in words."""
+    missing: list[str] = field(default_factory=list)
+    """What it still lacks afterwards."""
 
 
-def _preview(state: State, draft: Draft, patch: Patch) -> Preview:
-    after = Climb(apply(draft.tree, patch)[1])
-    return Preview(patch, after.consequences_since(state.climb(draft)))
+def _preview(
+    state: State, draft: Draft, patch: Patch, drops: Sequence[str] = (), missing: Sequence[str] = ()
+) -> Preview:
+    before, after = state.climb(draft), Climb(apply(draft.tree, patch)[1])
+    come, gone = ([f.sentence for f in side] for side in after.findings_since(before))
+    return Preview(patch, after.consequences_since(before), come, gone, list(drops), list(missing))
 
 
 @router.post("/draft/preview")
@@ -128,11 +152,111 @@ def preview_remove_vlan(design_id: str, vlan: int, state: TheState) -> Preview:
     return _preview(state, draft, remove_vlan(draft.tree, vlan))
 
 
+@router.post("/draft/new-segment")
+def preview_new_segment(design_id: str, wanted: Annotated[NewSegment, Body()], state: TheState) -> Preview:
+    """Work out the edit that makes a segment in one go, and what it would do; send the patch to make it."""
+    draft = state.store.draft(design_id)
+    return _preview(state, draft, new_segment(draft.tree, wanted))
+
+
+@dataclass(frozen=True)
+class NewName:
+    """Another name for a thing, or another number for a VLAN."""
+
+    pointer: str
+    name: str | None = None
+    number: int | None = None
+
+
+@router.post("/draft/rename")
+def preview_rename(design_id: str, wanted: Annotated[NewName, Body()], state: TheState) -> Preview:
+    """Work out the edit that renames a thing, or renumbers a VLAN, with every reference; send the patch to make it."""
+    draft = state.store.draft(design_id)
+    patch = (
+        renumber(draft.tree, wanted.pointer, wanted.number)
+        if wanted.number is not None
+        else rename(draft.tree, wanted.pointer, wanted.name or "")
+    )
+    return _preview(state, draft, patch)
+
+
+@router.post("/draft/remove")
+def preview_remove(
+    design_id: str, pointer: Annotated[str, Body(embed=True, description="The thing.")], state: TheState
+) -> Preview:
+    """Work out the edit that takes a thing out, with what leans on it, and what it would do; send the patch to make it."""
+    draft = state.store.draft(design_id)
+    removal = remove(draft.tree, pointer)
+    return _preview(state, draft, removal.patch, removal.drops)
+
+
 @router.post("/draft/copy-port")
 def preview_copy_port(design_id: str, wanted: Annotated[CopyPort, Body()], state: TheState) -> Preview:
     """Work out the edit that makes other ports like one, and what it would do; send the patch to make it."""
     draft = state.store.draft(design_id)
     return _preview(state, draft, copy_port(draft.tree, wanted))
+
+
+@router.post("/draft/switch-mode")
+def preview_switch_mode(design_id: str, wanted: Annotated[NewMode, Body()], state: TheState) -> Preview:
+    """Work out the edit that switches a port to another mode: what it drops, and what is still missing; send the patch to make it."""
+    draft = state.store.draft(design_id)
+    switched = switch_mode(draft.tree, wanted)
+    return _preview(state, draft, switched.patch, switched.drops, switched.missing)
+
+
+@router.post("/draft/short-form")
+def preview_short_form(design_id: str, wanted: Annotated[ShortForm, Body()], state: TheState) -> Preview:
+    """Work out the edit that makes ports access ports, trunks or desk ports, and what it would do; send the patch to make it."""
+    draft = state.store.draft(design_id)
+    return _preview(state, draft, set_short_form(draft.tree, wanted))
+
+
+@dataclass(frozen=True)
+class Wish:
+    """What one segment may, or may not, open to another."""
+
+    source: str
+    target: str
+    service: str
+    expect: Literal["open", "closed"] = "open"
+
+
+@dataclass(frozen=True)
+class Offer:
+    """One edit that would grant it."""
+
+    words: str
+    preview: Preview
+
+
+@router.post("/draft/proposals")
+def propose_rules(design_id: str, wish: Annotated[Wish, Body()], state: TheState) -> list[Offer]:
+    """Work out which rules would have to change so that one segment may, or may not, reach another: the narrowest edit first."""
+    draft = state.store.draft(design_id)
+    found = state.climb(draft).propose(wish.source, wish.target, wish.service, wish.expect)
+    return [Offer(p.words, _preview(state, draft, p.patch)) for p in found]
+
+
+@dataclass(frozen=True)
+class Pair:
+    """Two segments."""
+
+    source: str
+    target: str
+
+
+@router.post("/draft/keep-as-it-is")
+def preview_keep(design_id: str, pair: Annotated[Pair, Body()], state: TheState) -> Preview:
+    """Work out the edit that expects what holds between two segments now; send the patch to make it."""
+    draft = state.store.draft(design_id)
+    return _preview(state, draft, expect(draft.tree, state.climb(draft).keep_as_it_is(pair.source, pair.target)))
+
+
+@router.get("/draft/new-segment/options")
+def new_segment_options(design_id: str, state: TheState) -> SegmentOptions:
+    """Return what a new segment can be made of: purposes, firewalls with their ports and zones, ports, and a free VLAN number."""
+    return segment_options(state.store.draft(design_id).design)
 
 
 @router.post("/draft/undo")

@@ -12,6 +12,7 @@ from fastapi import Depends, Header, Request
 
 from anabasis.climb import Climb
 from anabasis.errors import MissingVersion
+from anabasis.fabric import ALL_WELL, Conditions
 from anabasis.store import Draft, Store
 
 Clock = Callable[[], datetime]
@@ -29,14 +30,14 @@ class State:
 
     def __init__(self, store: Store, clock: Clock) -> None:
         self.store, self.clock = store, clock
-        self._climbs: OrderedDict[tuple[str, int], Climb] = OrderedDict()
+        self._climbs: OrderedDict[tuple[str, int, frozenset[str]], Climb] = OrderedDict()
         self._lock = Lock()
 
-    def climb(self, draft: Draft) -> Climb:
-        """Return the climb of a draft, kept for the next question about the same version."""
-        key = (draft.id, draft.version)
+    def climb(self, draft: Draft, conditions: Conditions = ALL_WELL) -> Climb:
+        """Return the climb of a draft under conditions, kept for the next question about the same version."""
+        key = (draft.id, draft.version, conditions.failed)
         with self._lock:
-            climb = self._climbs.pop(key, None) or Climb(draft.design)
+            climb = self._climbs.pop(key, None) or Climb(draft.design, conditions)
             self._climbs[key] = climb
             while len(self._climbs) > KEPT:
                 self._climbs.popitem(last=False)

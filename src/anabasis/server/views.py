@@ -2,22 +2,37 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
+from fastapi.responses import PlainTextResponse
 
-from anabasis.climb import Climb, Stage
+from anabasis.climb import Climb, Stage, breaking_edit
 from anabasis.design import Item, Link, all_links, item
-from anabasis.fabric import Cabling, Grid, cabling, vlan_grid
-from anabasis.findings import Finding
-from anabasis.reach import Matrix, PairView, Plug, ask, matrix, pair_view, plug
+from anabasis.fabric import CableEnds, Cabling, Grid, cable_ends, cabling, conditions_of, vlan_grid
+from anabasis.findings import AnswersGrid, Choice, Finding, answers_grids
+from anabasis.policy.strips import Strip, strips
+from anabasis.reach import Consequences, Matrix, PairView, Plug, ask, matrix, pair_view, plug
+from anabasis.reach.expectations import Judged
+from anabasis.reach.exposure import Exposure, exposure
+from anabasis.reach.matrix import matrix_csv
+from anabasis.reach.profile import PacketView, packet_view
+from anabasis.reach.zones import FirewallPolicy, policies
+from anabasis.routing import DeviceRouting, LookupView, lookup_view, routing_overview
 from anabasis.server.state import State, TheState, etag
-from anabasis.store import Draft
+from anabasis.store import Draft, EditRecord
 
 router = APIRouter(prefix="/designs/{design_id}/views", tags=["views"])
 
+LOOKED_BACK = 50
+"""How many edits are undone in thought to find the one that broke an expectation."""
+
 Service = Annotated[str | None, Query(description="Only this service: tcp/443, https, any, or a set.")]
+Failed = Annotated[
+    Sequence[str], Query(description="What has failed: a unit, a device, unit:port, or a cable a:1--b:2.")
+]
 Family = Annotated[int | None, Query(description="Only this address family: 4 or 6.")]
 
 
@@ -31,6 +46,8 @@ class FindingView:
     sentence: str
     pointers: list[str]
     mend: list[dict[str, object]] | None
+    also: list[Choice]
+    """Other edits that mend it."""
 
 
 @dataclass(frozen=True)
@@ -57,7 +74,9 @@ def climb_view(design_id: str, state: TheState, response: Response) -> ClimbView
 
 def _finding(finding: Finding) -> FindingView:
     kind = finding.kind
-    return FindingView(kind.code, kind.severity, kind.stage, finding.sentence, list(finding.pointers), finding.mend)
+    return FindingView(
+        kind.code, kind.severity, kind.stage, finding.sentence, list(finding.pointers), finding.mend, list(finding.also)
+    )
 
 
 @router.get("/grid")
@@ -67,11 +86,26 @@ def grid(design_id: str, state: TheState, response: Response) -> Grid:
     return vlan_grid(climb.site.segments)
 
 
+@router.get("/ends")
+def ends(design_id: str, state: TheState, response: Response) -> list[CableEnds]:
+    """Return both ends of every cable that carries VLANs, those that differ first."""
+    draft, climb = _open(state, design_id, response)
+    return cable_ends(climb.site.fabric, draft.tree)
+
+
 @router.get("/cabling")
-def cabling_view(design_id: str, state: TheState, response: Response) -> Cabling:
+def cabling_view(design_id: str, state: TheState, response: Response, failed: Failed = ()) -> Cabling:
     """Return boxes, cables and bundles, each with its state."""
-    _, climb = _open(state, design_id, response)
-    return cabling(climb.site.fabric)
+    draft, _ = _open(state, design_id, response)
+    conditions = conditions_of(draft.design, failed)
+    return cabling(state.climb(draft, conditions).site.fabric, conditions)
+
+
+@router.get("/what-if")
+def what_if(design_id: str, state: TheState, response: Response, failed: Failed = ()) -> Consequences:
+    """Say what reach is lost, and what opens, while these parts have failed."""
+    draft, well = _open(state, design_id, response)
+    return state.climb(draft, conditions_of(draft.design, failed)).consequences_since(well)
 
 
 @router.get("/plug")
@@ -80,7 +114,7 @@ def plug_view(
     state: TheState,
     response: Response,
     place: Annotated[str, Query(description="device:port")],
-    tag: Annotated[int | None, Query(ge=1, le=4094)] = None,
+    tag: Annotated[int | None, Query(ge=0, le=4094)] = None,
 ) -> Plug:
     """Plug a laptop into a port: what it finds, gets and reaches."""
     draft, _ = _open(state, design_id, response)
@@ -101,6 +135,44 @@ def matrix_view(
     return matrix(climb.verdicts(ask(climb.site, service, family)), transits)
 
 
+@router.get("/matrix.csv", response_class=PlainTextResponse)
+def matrix_file(
+    design_id: str, state: TheState, service: Service = None, family: Family = None, transits: bool = False
+) -> PlainTextResponse:
+    """Return the matrix as CSV (RFC 4180), one line an ordered pair."""
+    climb = state.climb(state.store.draft(design_id))
+    text = matrix_csv(climb.verdicts(ask(climb.site, service, family)), transits)
+    return PlainTextResponse(
+        text, media_type="text/csv", headers={"Content-Disposition": 'attachment; filename="reach.csv"'}
+    )
+
+
+@router.get("/packet")
+def packet(
+    design_id: str,
+    state: TheState,
+    response: Response,
+    source: Annotated[str, Query(description="An address, a segment, or device:port.")],
+    target: Annotated[str, Query()],
+    service: Annotated[str, Query()] = "ping",
+) -> PacketView:
+    """Walk one packet there and back."""
+    _, climb = _open(state, design_id, response)
+    return packet_view(climb.verdicts(), source, target, service)
+
+
+@router.get("/exposure")
+def exposure_view(
+    design_id: str,
+    state: TheState,
+    response: Response,
+    place: Annotated[str, Query(description="An address, a segment, or device:port.")],
+) -> list[Exposure]:
+    """Say what one address reaches, and who reaches it."""
+    _, climb = _open(state, design_id, response)
+    return exposure(climb.verdicts(), place)
+
+
 @router.get("/pair")
 def pair(
     design_id: str,
@@ -116,6 +188,80 @@ def pair(
     _, climb = _open(state, design_id, response)
     verdicts = climb.verdicts(ask(climb.site, service, family))
     return pair_view(verdicts, climb.segment(source), climb.segment(target), passing)
+
+
+@dataclass(frozen=True)
+class RoutingView:
+    """Layer 3 of the whole site."""
+
+    devices: list[DeviceRouting]
+    strips: list[Strip]
+
+
+@router.get("/routing")
+def routing_view(design_id: str, state: TheState, response: Response) -> RoutingView:
+    """Return interfaces, the table of every VRF, and the strips of what is leased."""
+    _, climb = _open(state, design_id, response)
+    return RoutingView(routing_overview(climb.site.net), strips(climb.site.net))
+
+
+@router.get("/lookup")
+def lookup(
+    design_id: str,
+    state: TheState,
+    response: Response,
+    device: Annotated[str, Query()],
+    address: Annotated[str, Query()],
+    vrf: Annotated[str, Query()] = "main",
+) -> LookupView:
+    """Say which route wins for an address, and why the others lose."""
+    _, climb = _open(state, design_id, response)
+    return lookup_view(climb.site.net, device, vrf, address)
+
+
+@dataclass(frozen=True)
+class PolicyView:
+    """The policies of all firewalls, and what they answer to whom."""
+
+    firewalls: list[FirewallPolicy]
+    answers: list[AnswersGrid]
+
+
+@router.get("/zones")
+def zones_view(
+    design_id: str,
+    state: TheState,
+    response: Response,
+    look: Annotated[str, Query(description="An address, a service or part of a name that rules are marked by.")] = "",
+) -> PolicyView:
+    """Return zones against zones, the rules in order, translations, and what every box answers."""
+    _, climb = _open(state, design_id, response)
+    return PolicyView(policies(climb.sweep, look), answers_grids(climb.site))
+
+
+@dataclass(frozen=True)
+class ExpectationsView:
+    """What is expected, and what else one could expect."""
+
+    expectations: list[Judged]
+    suggestions: list[dict[str, object]]
+    """Further ones that hold now, ready to be added."""
+
+
+@router.get("/expectations")
+def expectations_view(design_id: str, state: TheState, response: Response) -> ExpectationsView:
+    """Return every expectation with its verdict, and suggestions."""
+    _, climb = _open(state, design_id, response)
+    return ExpectationsView(climb.expectations, climb.suggestions)
+
+
+@router.get("/broken-by")
+def broken_by(design_id: str, state: TheState, response: Response, name: Annotated[str, Query()]) -> EditRecord | None:
+    """Return the edit that broke an expectation; null where it never held in the edits kept."""
+    draft, _ = _open(state, design_id, response)
+    kept = state.store.edits(design_id, max(0, draft.version - LOOKED_BACK))[::-1]
+    version = breaking_edit(draft.tree, [(e.version, e.inverse) for e in kept], name)
+    return next((e for e in kept if e.version == version), None)
 
 
 @router.get("/item")

@@ -46,8 +46,18 @@ export function useGrid(id: string) {
   return usePart(id, ["grid"], () => http.GET("/api/designs/{design_id}/views/grid", { params: path(id) }));
 }
 
-export function useCabling(id: string) {
-  return usePart(id, ["cabling"], () => http.GET("/api/designs/{design_id}/views/cabling", { params: path(id) }));
+/** Both ends of every cable, side by side. */
+export function useEnds(id: string) {
+  return usePart(id, ["ends"], () => http.GET("/api/designs/{design_id}/views/ends", { params: path(id) }));
+}
+
+export function useCabling(id: string, failed: string[]) {
+  return usePart(id, ["cabling", failed], () => http.GET("/api/designs/{design_id}/views/cabling", { params: { ...path(id), query: { failed } } }));
+}
+
+/** What is lost while some parts have failed; asked only while some have. */
+export function useWhatIf(id: string, failed: string[]) {
+  return usePart(id, ["what-if", failed], () => http.GET("/api/designs/{design_id}/views/what-if", { params: { ...path(id), query: { failed } } }), failed.length > 0);
 }
 
 /** What a laptop finds on a port; asked only when somebody wants to know (`place` is null until then). */
@@ -70,6 +80,17 @@ export function usePair(id: string, pair: { from: string; to: string } | null, q
   return usePart(id, ["pair", query], () => http.GET("/api/designs/{design_id}/views/pair", { params: { ...path(id), query } }), pair !== null);
 }
 
+/** One packet that a person tries; null = none. */
+export function usePacket(id: string, packet: { from: string; to: string; service: string } | null) {
+  const query = { source: packet?.from ?? "", target: packet?.to ?? "", service: packet?.service ?? "" };
+  return usePart(id, ["packet", query], () => http.GET("/api/designs/{design_id}/views/packet", { params: { ...path(id), query } }), packet !== null);
+}
+
+/** What one address reaches, and who reaches it; asked once something is typed. */
+export function useExposure(id: string, place: string) {
+  return usePart(id, ["exposure", place], () => http.GET("/api/designs/{design_id}/views/exposure", { params: { ...path(id), query: { place } } }), place !== "");
+}
+
 export function useItem(id: string, pointer: string) {
   return usePart(id, ["item", pointer], () => http.GET("/api/designs/{design_id}/views/item", { params: { ...path(id), query: { pointer } } }));
 }
@@ -89,9 +110,69 @@ export function useSuggestedSubnet(id: string, vlan: number) {
   return usePart(id, ["subnet", vlan], () => http.GET("/api/designs/{design_id}/draft/new-vlan/{vlan}/subnet", { params }), Number.isInteger(vlan) && vlan > 0 && vlan < 4095);
 }
 
-export function useRemoveVlanPreview(id: string, vlan: number | null) {
-  const params = { path: { design_id: id, vlan: vlan ?? 0 } };
-  return usePart(id, ["remove-vlan", vlan], () => http.POST("/api/designs/{design_id}/draft/remove-vlan/{vlan}", { params }), vlan !== null);
+/** Work out what taking a thing out would take along and change; null = nothing asked yet. */
+export function useRemovePreview(id: string, pointer: string | null) {
+  const body = { pointer: pointer ?? "" };
+  return usePart(id, ["remove", pointer], () => http.POST("/api/designs/{design_id}/draft/remove", { params: path(id), body }), pointer !== null);
+}
+
+/** Work out what any JSON Patch would change; null = nothing asked yet. */
+export function usePreview(id: string, patch: Patch | null) {
+  return usePart(
+    id,
+    ["preview", patch],
+    () => http.POST("/api/designs/{design_id}/draft/preview", { params: path(id), body: patch ?? [], headers: { "Content-Type": "application/json-patch+json" } }),
+    patch !== null,
+  );
+}
+
+/** Every expectation with its verdict, and suggestions. */
+export function useExpectations(id: string) {
+  return usePart(id, ["expectations"], () => http.GET("/api/designs/{design_id}/views/expectations", { params: path(id) }));
+}
+
+/** The edit that broke an expectation; asked only when somebody wants to know (`name` is null until then). */
+export function useBrokenBy(id: string, name: string | null) {
+  return usePart(id, ["broken-by", name], () => http.GET("/api/designs/{design_id}/views/broken-by", { params: { ...path(id), query: { name: name ?? "" } } }), name !== null);
+}
+
+/** Work out which rules would have to change; null = nothing asked yet. */
+export function useProposals(id: string, wish: Schemas["Wish"] | null) {
+  const body = wish ?? { source: "", target: "", service: "", expect: "open" as const };
+  return usePart(id, ["proposals", wish], () => http.POST("/api/designs/{design_id}/draft/proposals", { params: path(id), body }), wish !== null);
+}
+
+/** Work out the edit that expects what holds between two segments now; null = nothing asked yet. */
+export function useKeepPreview(id: string, pair: Schemas["Pair"] | null) {
+  const body = pair ?? { source: "", target: "" };
+  return usePart(id, ["keep", pair], () => http.POST("/api/designs/{design_id}/draft/keep-as-it-is", { params: path(id), body }), pair !== null);
+}
+
+/** What a new segment can be made of. */
+export function useSegmentOptions(id: string) {
+  return usePart(id, ["segment-options"], () => http.GET("/api/designs/{design_id}/draft/new-segment/options", { params: path(id) }));
+}
+
+/** Work out what a new segment would change; null = not enough is known yet. */
+export function useNewSegmentPreview(id: string, wanted: Schemas["NewSegment"] | null) {
+  const body = wanted ?? { name: "", purpose: "inside" as const, vlan: 0 };
+  return usePart(id, ["new-segment", wanted], () => http.POST("/api/designs/{design_id}/draft/new-segment", { params: path(id), body }), wanted !== null);
+}
+
+/** Layer 3 of the site: interfaces, tables, leases. */
+export function useRouting(id: string) {
+  return usePart(id, ["routing"], () => http.GET("/api/designs/{design_id}/views/routing", { params: path(id) }));
+}
+
+/** Which route wins for an address; `address` is "" until one is typed. */
+export function useLookup(id: string, device: string, vrf: string, address: string) {
+  const query = { device, vrf, address };
+  return usePart(id, ["lookup", query], () => http.GET("/api/designs/{design_id}/views/lookup", { params: { ...path(id), query } }), address !== "" && device !== "");
+}
+
+/** The policies of all firewalls, and what they answer; rules are marked by what is looked for. */
+export function useZones(id: string, look: string) {
+  return usePart(id, ["zones", look], () => http.GET("/api/designs/{design_id}/views/zones", { params: { ...path(id), query: { look } } }));
 }
 
 /** Work out what copying a port's settings would change; null = nothing asked yet. */
@@ -100,9 +181,22 @@ export function useCopyPreview(id: string, wanted: Schemas["CopyPort"] | null) {
   return usePart(id, ["copy-port", wanted], () => http.POST("/api/designs/{design_id}/draft/copy-port", { params: path(id), body }), wanted !== null);
 }
 
+/** Work out what switching a port's mode would drop, leave missing, and change; null = nothing asked yet. */
+export function useModePreview(id: string, wanted: Schemas["NewMode"] | null) {
+  const body = wanted ?? { device: "", port: "", mode: "off" as const };
+  return usePart(id, ["switch-mode", wanted], () => http.POST("/api/designs/{design_id}/draft/switch-mode", { params: path(id), body }), wanted !== null);
+}
+
+/** Work out what a short form would change; null = not enough is known yet. */
+export function useShortFormPreview(id: string, wanted: Schemas["ShortForm"] | null) {
+  const body = wanted ?? { device: "", ports: "", form: "access" as const };
+  return usePart(id, ["short-form", wanted], () => http.POST("/api/designs/{design_id}/draft/short-form", { params: path(id), body }), wanted !== null);
+}
+
 export type Change =
   | { kind: "patch"; patch: Patch }
   | { kind: "cells"; cells: Schemas["MembershipCell"][] }
+  | { kind: "rename"; wanted: Schemas["NewName"] }
   | { kind: "undo" }
   | { kind: "redo" };
 
@@ -137,6 +231,10 @@ async function send(id: string, change: Change, version: number): Promise<Schema
           headers: { "Content-Type": "application/json-patch+json" },
         }),
       );
+    case "rename": {
+      const preview = unwrap(await http.POST("/api/designs/{design_id}/draft/rename", { params: { path: { design_id: id } }, body: change.wanted }));
+      return send(id, { kind: "patch", patch: preview.patch }, version);
+    }
     case "cells":
       return unwrap(await http.POST("/api/designs/{design_id}/draft/memberships", { params, body: change.cells }));
     case "undo":

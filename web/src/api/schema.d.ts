@@ -192,6 +192,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/draft/new-segment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview New Segment
+         * @description Work out the edit that makes a segment in one go, and what it would do; send the patch to make it.
+         */
+        post: operations["preview_new_segment_api_designs__design_id__draft_new_segment_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Rename
+         * @description Work out the edit that renames a thing, or renumbers a VLAN, with every reference; send the patch to make it.
+         */
+        post: operations["preview_rename_api_designs__design_id__draft_rename_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Remove
+         * @description Work out the edit that takes a thing out, with what leans on it, and what it would do; send the patch to make it.
+         */
+        post: operations["preview_remove_api_designs__design_id__draft_remove_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/draft/copy-port": {
         parameters: {
             query?: never;
@@ -206,6 +266,106 @@ export interface paths {
          * @description Work out the edit that makes other ports like one, and what it would do; send the patch to make it.
          */
         post: operations["preview_copy_port_api_designs__design_id__draft_copy_port_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/switch-mode": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Switch Mode
+         * @description Work out the edit that switches a port to another mode: what it drops, and what is still missing; send the patch to make it.
+         */
+        post: operations["preview_switch_mode_api_designs__design_id__draft_switch_mode_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/short-form": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Short Form
+         * @description Work out the edit that makes ports access ports, trunks or desk ports, and what it would do; send the patch to make it.
+         */
+        post: operations["preview_short_form_api_designs__design_id__draft_short_form_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose Rules
+         * @description Work out which rules would have to change so that one segment may, or may not, reach another: the narrowest edit first.
+         */
+        post: operations["propose_rules_api_designs__design_id__draft_proposals_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/keep-as-it-is": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Keep
+         * @description Work out the edit that expects what holds between two segments now; send the patch to make it.
+         */
+        post: operations["preview_keep_api_designs__design_id__draft_keep_as_it_is_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/new-segment/options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * New Segment Options
+         * @description Return what a new segment can be made of: purposes, firewalls with their ports and zones, ports, and a free VLAN number.
+         */
+        get: operations["new_segment_options_api_designs__design_id__draft_new_segment_options_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -332,6 +492,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/views/ends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ends
+         * @description Return both ends of every cable that carries VLANs, those that differ first.
+         */
+        get: operations["ends_api_designs__design_id__views_ends_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/views/cabling": {
         parameters: {
             query?: never;
@@ -344,6 +524,26 @@ export interface paths {
          * @description Return boxes, cables and bundles, each with its state.
          */
         get: operations["cabling_view_api_designs__design_id__views_cabling_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/views/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What If
+         * @description Say what reach is lost, and what opens, while these parts have failed.
+         */
+        get: operations["what_if_api_designs__design_id__views_what_if_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -392,6 +592,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/views/matrix.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Matrix File
+         * @description Return the matrix as CSV (RFC 4180), one line an ordered pair.
+         */
+        get: operations["matrix_file_api_designs__design_id__views_matrix_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/views/packet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Packet
+         * @description Walk one packet there and back.
+         */
+        get: operations["packet_api_designs__design_id__views_packet_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/views/exposure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Exposure View
+         * @description Say what one address reaches, and who reaches it.
+         */
+        get: operations["exposure_view_api_designs__design_id__views_exposure_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/views/pair": {
         parameters: {
             query?: never;
@@ -404,6 +664,106 @@ export interface paths {
          * @description Return one ordered pair: its exact flows, and one flow over the layers, there and back.
          */
         get: operations["pair_api_designs__design_id__views_pair_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/views/routing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Routing View
+         * @description Return interfaces, the table of every VRF, and the strips of what is leased.
+         */
+        get: operations["routing_view_api_designs__design_id__views_routing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/views/lookup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lookup
+         * @description Say which route wins for an address, and why the others lose.
+         */
+        get: operations["lookup_api_designs__design_id__views_lookup_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/views/zones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Zones View
+         * @description Return zones against zones, the rules in order, translations, and what every box answers.
+         */
+        get: operations["zones_view_api_designs__design_id__views_zones_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/views/expectations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Expectations View
+         * @description Return every expectation with its verdict, and suggestions.
+         */
+        get: operations["expectations_view_api_designs__design_id__views_expectations_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/views/broken-by": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Broken By
+         * @description Return the edit that broke an expectation; null where it never held in the edits kept.
+         */
+        get: operations["broken_by_api_designs__design_id__views_broken_by_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -457,6 +817,80 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AnswerCell
+         * @description What one interface answers of one service.
+         */
+        AnswerCell: {
+            /** Service */
+            service: string;
+            /** Interface */
+            interface: string;
+            /** Sources */
+            sources: string[];
+            /** Risky */
+            risky: boolean;
+            /** Pointer */
+            pointer: string;
+        };
+        /**
+         * AnswerColumn
+         * @description One interface.
+         */
+        AnswerColumn: {
+            /** Interface */
+            interface: string;
+            /** Zone */
+            zone: string | null;
+            /** Addresses */
+            addresses: string[];
+            /** Answers */
+            answers: string | null;
+            /** Pointer */
+            pointer: string;
+        };
+        /**
+         * AnswersGrid
+         * @description One firewall.
+         */
+        AnswersGrid: {
+            /** Device */
+            device: string;
+            /** Pointer */
+            pointer: string;
+            /** Services */
+            services: string[];
+            /** Columns */
+            columns: components["schemas"]["AnswerColumn"][];
+            /** Cells */
+            cells: components["schemas"]["AnswerCell"][];
+            /** Lists */
+            lists: string[];
+        };
+        /** Body_preview_remove_api_designs__design_id__draft_remove_post */
+        Body_preview_remove_api_designs__design_id__draft_remove_post: {
+            /**
+             * Pointer
+             * @description The thing.
+             */
+            pointer: string;
+        };
+        /**
+         * CableEnds
+         * @description One line between two boxes, a cable or a bundle.
+         */
+        CableEnds: {
+            /** Ends */
+            ends: components["schemas"]["End"][];
+            /** Up */
+            up: boolean;
+            /** Reason */
+            reason: string;
+            /** Differences */
+            differences: string[];
+            /** Carried */
+            carried: components["schemas"]["Carried"][];
+        };
+        /**
          * CableLine
          * @description One line of the drawing: a cable, or all cables of one bundle.
          */
@@ -465,6 +899,8 @@ export interface components {
             ends: string[];
             /** Ports */
             ports: string[][];
+            /** Kind */
+            kind: string;
             /** Bundle */
             bundle: string | null;
             /** State */
@@ -473,6 +909,10 @@ export interface components {
             reason: string;
             /** Pointers */
             pointers: string[];
+            /** Names */
+            names: string[];
+            /** Failed */
+            failed: string[];
         };
         /**
          * CabledBox
@@ -489,6 +929,8 @@ export interface components {
             tier: number;
             /** Standby */
             standby: boolean;
+            /** Failed */
+            failed: boolean;
             /** Pointer */
             pointer: string;
             /** Jacks */
@@ -503,6 +945,18 @@ export interface components {
             boxes: components["schemas"]["CabledBox"][];
             /** Lines */
             lines: components["schemas"]["CableLine"][];
+        };
+        /**
+         * Carried
+         * @description One form of frames on the wire, and what each end makes of it.
+         */
+        Carried: {
+            /** Form */
+            form: number;
+            /** Here */
+            here: string[];
+            /** Same */
+            same: boolean;
         };
         /**
          * Change
@@ -527,6 +981,18 @@ export interface components {
             }[];
             /** Folded */
             folded: boolean;
+        };
+        /**
+         * Choice
+         * @description Another edit that mends a finding, and what it is.
+         */
+        Choice: {
+            /** Words */
+            words: string;
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            }[];
         };
         /**
          * ClimbView
@@ -555,6 +1021,16 @@ export interface components {
             split: components["schemas"]["Regroup"][];
             /** Joined */
             joined: components["schemas"]["Regroup"][];
+            /**
+             * Broken
+             * @default []
+             */
+            broken: string[];
+            /**
+             * Mended
+             * @default []
+             */
+            mended: string[];
         };
         /**
          * CopyPort
@@ -567,6 +1043,24 @@ export interface components {
             port: string;
             /** Targets */
             targets: string;
+        };
+        /**
+         * DeviceRouting
+         * @description Layer 3 of one device.
+         */
+        DeviceRouting: {
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Pointer */
+            pointer: string;
+            /** Routes */
+            routes: boolean;
+            /** Interfaces */
+            interfaces: components["schemas"]["InterfaceView"][];
+            /** Vrfs */
+            vrfs: components["schemas"]["VrfTable"][];
         };
         /**
          * DraftView
@@ -631,6 +1125,60 @@ export interface components {
             consequences: components["schemas"]["Consequences"];
         };
         /**
+         * End
+         * @description One end.
+         */
+        End: {
+            /** Label */
+            label: string;
+            /** Pointer */
+            pointer: string;
+            /** Short */
+            short: string;
+            /** Like Other */
+            like_other: {
+                [key: string]: unknown;
+            }[] | null;
+        };
+        /**
+         * ExpectationsView
+         * @description What is expected, and what else one could expect.
+         */
+        ExpectationsView: {
+            /** Expectations */
+            expectations: components["schemas"]["Judged"][];
+            /** Suggestions */
+            suggestions: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
+         * Exposed
+         * @description One segment at the other end.
+         */
+        Exposed: {
+            /** Segment */
+            segment: string;
+            /** Services */
+            services: string;
+            /** Whole */
+            whole: boolean;
+        };
+        /**
+         * Exposure
+         * @description Everything one address has to do with.
+         */
+        Exposure: {
+            /** Address */
+            address: string;
+            /** Segment */
+            segment: string;
+            /** Reaches */
+            reaches: components["schemas"]["Exposed"][];
+            /** Reached By */
+            reached_by: components["schemas"]["Exposed"][];
+        };
+        /**
          * FindingView
          * @description One finding, with its severity and stage from the catalogue.
          */
@@ -649,6 +1197,30 @@ export interface components {
             mend: {
                 [key: string]: unknown;
             }[] | null;
+            /** Also */
+            also: components["schemas"]["Choice"][];
+        };
+        /**
+         * FirewallPolicy
+         * @description The whole policy of one firewall.
+         */
+        FirewallPolicy: {
+            /** Name */
+            name: string;
+            /** Pointer */
+            pointer: string;
+            /** Same Zone */
+            same_zone: string;
+            /** Between Zones */
+            between_zones: string;
+            /** Zones */
+            zones: components["schemas"]["ZoneView"][];
+            /** Cells */
+            cells: components["schemas"]["ZoneCell"][];
+            /** Rules */
+            rules: components["schemas"]["RuleView"][];
+            /** Nat */
+            nat: components["schemas"]["NatView"][];
         };
         /**
          * Grid
@@ -724,6 +1296,36 @@ export interface components {
             detail?: components["schemas"]["ValidationError"][];
         };
         /**
+         * InterfaceView
+         * @description One layer-3 interface.
+         */
+        InterfaceView: {
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Up */
+            up: boolean;
+            /** Reason */
+            reason: string;
+            /** Reasons */
+            reasons: string[];
+            /** Addresses */
+            addresses: string[];
+            /** Vrf */
+            vrf: string;
+            /** Zone */
+            zone: string | null;
+            /** Answers */
+            answers: string | null;
+            /** Segment */
+            segment: string | null;
+            /** Pointer */
+            pointer: string;
+            /** Virtual */
+            virtual?: string[];
+        };
+        /**
          * Item
          * @description One thing, with what it depends on and what depends on it.
          */
@@ -764,6 +1366,36 @@ export interface components {
             note: string | null;
         };
         /**
+         * Judged
+         * @description One expectation, and whether it holds.
+         */
+        Judged: {
+            /** Name */
+            name: string;
+            /** Pointer */
+            pointer: string;
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
+            /** Services */
+            services: string[];
+            /** Expect */
+            expect: string;
+            /** Through */
+            through: string | null;
+            /** Holds */
+            holds: boolean;
+            /** Verdict */
+            verdict: string;
+            /** Reason */
+            reason: string;
+            /** Decided By */
+            decided_by: string[];
+            /** Note */
+            note: string | null;
+        };
+        /**
          * Link
          * @description A named pointer.
          */
@@ -774,6 +1406,36 @@ export interface components {
             title: string;
             /** Pointer */
             pointer: string;
+        };
+        /**
+         * LookupRow
+         * @description One route that holds the address, and what became of it.
+         */
+        LookupRow: {
+            /** To */
+            to: string;
+            /** Goes To */
+            goes_to: string;
+            /** Vrf */
+            vrf: string;
+            /** Wins */
+            wins: boolean;
+            /** Why */
+            why: string;
+            /** Pointer */
+            pointer: string;
+        };
+        /**
+         * LookupView
+         * @description Which route wins for an address, with the losers, VRF after VRF where one leads to another.
+         */
+        LookupView: {
+            /** Address */
+            address: string;
+            /** Outcome */
+            outcome: string;
+            /** Rows */
+            rows: components["schemas"]["LookupRow"][];
         };
         /**
          * Matrix
@@ -837,6 +1499,100 @@ export interface components {
             cell: "none" | "tagged" | "untagged";
         };
         /**
+         * NatView
+         * @description One translation as written.
+         */
+        NatView: {
+            /** Name */
+            name: string;
+            /** Pointer */
+            pointer: string;
+            /** From Zones */
+            from_zones: string[];
+            /** To Zones */
+            to_zones: string[];
+            /** Sources */
+            sources: string[];
+            /** Destinations */
+            destinations: string[];
+            /** Services */
+            services: string[];
+            /** Changes */
+            changes: string;
+            /** Changes Destination */
+            changes_destination: boolean;
+            /** Changes Source */
+            changes_source: boolean;
+            /** Enabled */
+            enabled: boolean;
+            /** Note */
+            note: string | null;
+        };
+        /**
+         * NewMode
+         * @description What a person asks for; what is given beside the mode is set with it.
+         */
+        NewMode: {
+            /** Device */
+            device: string;
+            /** Port */
+            port: string;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "bridged" | "routed" | "inline" | "heartbeat" | "lag" | "off";
+            /** Zone */
+            zone?: string | null;
+            /** Addresses */
+            addresses?: string[];
+            /** Vlan */
+            vlan?: number | null;
+            /** Tagged */
+            tagged?: number[];
+            /** Lag */
+            lag?: string | null;
+            /** Pair With */
+            pair_with?: string | null;
+        };
+        /**
+         * NewName
+         * @description Another name for a thing, or another number for a VLAN.
+         */
+        NewName: {
+            /** Pointer */
+            pointer: string;
+            /** Name */
+            name?: string | null;
+            /** Number */
+            number?: number | null;
+        };
+        /**
+         * NewSegment
+         * @description What a person decides; all else follows from the purpose and the site's pattern.
+         */
+        NewSegment: {
+            /** Name */
+            name: string;
+            /**
+             * Purpose
+             * @enum {string}
+             */
+            purpose: "inside" | "visitors" | "switched" | "transit";
+            /** Vlan */
+            vlan: number;
+            /** Subnet */
+            subnet?: string | null;
+            /** Firewall */
+            firewall?: string | null;
+            /** Port */
+            port?: string | null;
+            /** Zone */
+            zone?: string | null;
+            /** Ports */
+            ports?: string[];
+        };
+        /**
          * NewVlan
          * @description What a person decides about a new VLAN.
          */
@@ -855,6 +1611,51 @@ export interface components {
             gateway?: string | null;
             /** Zone */
             zone?: string | null;
+        };
+        /**
+         * Offer
+         * @description One edit that would grant it.
+         */
+        Offer: {
+            /** Words */
+            words: string;
+            preview: components["schemas"]["Preview"];
+        };
+        /**
+         * PacketView
+         * @description One packet that a person tried.
+         */
+        PacketView: {
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
+            /** Service */
+            service: string;
+            /** Outcome */
+            outcome: string;
+            /** Layer */
+            layer: string | null;
+            /** Reason */
+            reason: string;
+            /** Decided By */
+            decided_by: string[];
+            /** Levels */
+            levels: string[];
+            /** Firewalls */
+            firewalls: string[];
+            there: components["schemas"]["Profile"];
+            back: components["schemas"]["Profile"] | null;
+        };
+        /**
+         * Pair
+         * @description Two segments.
+         */
+        Pair: {
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
         };
         /**
          * PairView
@@ -881,6 +1682,8 @@ export interface components {
             levels: string[];
             /** Sample */
             sample: string[] | null;
+            /** Firewalls */
+            firewalls: string[];
             there: components["schemas"]["Profile"] | null;
             back: components["schemas"]["Profile"] | null;
         };
@@ -935,6 +1738,16 @@ export interface components {
             stopped: boolean;
         };
         /**
+         * PolicyView
+         * @description The policies of all firewalls, and what they answer to whom.
+         */
+        PolicyView: {
+            /** Firewalls */
+            firewalls: components["schemas"]["FirewallPolicy"][];
+            /** Answers */
+            answers: components["schemas"]["AnswersGrid"][];
+        };
+        /**
          * Preview
          * @description What an edit would do.
          */
@@ -944,6 +1757,14 @@ export interface components {
                 [key: string]: unknown;
             }[];
             consequences: components["schemas"]["Consequences"];
+            /** Come */
+            come: string[];
+            /** Gone */
+            gone: string[];
+            /** Drops */
+            drops?: string[];
+            /** Missing */
+            missing?: string[];
         };
         /**
          * Profile
@@ -972,6 +1793,125 @@ export interface components {
             parts: string[];
         };
         /**
+         * RouteRow
+         * @description One route.
+         */
+        RouteRow: {
+            /** To */
+            to: string;
+            /** Goes To */
+            goes_to: string;
+            /** Interface */
+            interface: string | null;
+            /** Origin */
+            origin: string;
+            /** Preference */
+            preference: number;
+            /** Metric */
+            metric: number;
+            /** Active */
+            active: boolean;
+            /** State */
+            state: string;
+            /** Reason */
+            reason: string;
+            /** Pointer */
+            pointer: string;
+            /** Blame */
+            blame: string;
+            /** Next Vrf */
+            next_vrf: string | null;
+        };
+        /**
+         * RoutingView
+         * @description Layer 3 of the whole site.
+         */
+        RoutingView: {
+            /** Devices */
+            devices: components["schemas"]["DeviceRouting"][];
+            /** Strips */
+            strips: components["schemas"]["Strip"][];
+        };
+        /**
+         * RuleView
+         * @description One rule as written, and what it decides after those above it.
+         */
+        RuleView: {
+            /** Name */
+            name: string;
+            /** Pointer */
+            pointer: string;
+            /** From Zones */
+            from_zones: string[];
+            /** To Zones */
+            to_zones: string[];
+            /** Sources */
+            sources: string[];
+            /** Destinations */
+            destinations: string[];
+            /** Services */
+            services: string[];
+            /** Action */
+            action: string;
+            /** Enabled */
+            enabled: boolean;
+            /** Log */
+            log: boolean;
+            /** Note */
+            note: string | null;
+            /** Decides */
+            decides: string;
+            /** Shadowed By */
+            shadowed_by: string[];
+            /** Opposed By */
+            opposed_by: string[];
+            /** Instead */
+            instead: string[];
+            /** Found */
+            found: boolean;
+        };
+        /**
+         * SegmentOptions
+         * @description What a new segment can be made of.
+         */
+        SegmentOptions: {
+            /** Purposes */
+            purposes: {
+                [key: string]: string;
+            };
+            /** Firewalls */
+            firewalls: {
+                [key: string]: string[];
+            };
+            /** Zones */
+            zones: {
+                [key: string]: string[];
+            };
+            /** Ports */
+            ports: string[];
+            /** Vlan */
+            vlan: number;
+        };
+        /**
+         * ShortForm
+         * @description What a person asks for.
+         */
+        ShortForm: {
+            /** Device */
+            device: string;
+            /** Ports */
+            ports: string;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "access" | "trunk" | "voice";
+            /** Vlan */
+            vlan?: number | null;
+            /** Tagged */
+            tagged?: number[];
+        };
+        /**
          * Stage
          * @description One stage of the climb.
          */
@@ -982,6 +1922,50 @@ export interface components {
             findings: number;
             /** Breaks */
             breaks: number;
+        };
+        /**
+         * Strip
+         * @description One subnet of an interface that serves DHCP.
+         */
+        Strip: {
+            /** Device */
+            device: string;
+            /** Interface */
+            interface: string;
+            /** Mode */
+            mode: string;
+            /** Subnet */
+            subnet: string;
+            /** Pointer */
+            pointer: string;
+            /** Parts */
+            parts: components["schemas"]["StripPart"][];
+            /** Options */
+            options: string[];
+            /** Free To Hand Out */
+            free_to_hand_out: number;
+            /** Asks */
+            asks: string[];
+        };
+        /**
+         * StripPart
+         * @description A run of addresses that are alike.
+         */
+        StripPart: {
+            /** Kind */
+            kind: string;
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
+            /** Count */
+            count: number;
+            /** Words */
+            words: string;
+            /** At */
+            at: number;
+            /** Width */
+            width: number;
         };
         /**
          * Summary
@@ -1012,6 +1996,78 @@ export interface components {
             input?: unknown;
             /** Context */
             ctx?: Record<string, never>;
+        };
+        /**
+         * VrfTable
+         * @description One VRF of a device.
+         */
+        VrfTable: {
+            /** Name */
+            name: string;
+            /** Pointer */
+            pointer: string | null;
+            /** Routes */
+            routes: components["schemas"]["RouteRow"][];
+            /** Leaks */
+            leaks: string[];
+        };
+        /**
+         * Wish
+         * @description What one segment may, or may not, open to another.
+         */
+        Wish: {
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
+            /** Service */
+            service: string;
+            /**
+             * Expect
+             * @default open
+             * @enum {string}
+             */
+            expect: "open" | "closed";
+        };
+        /**
+         * ZoneCell
+         * @description How much one zone may open to another.
+         */
+        ZoneCell: {
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
+            /** Opens */
+            opens: string;
+            /** Services */
+            services: string;
+            /** Rules */
+            rules: number[];
+            /** Deciding */
+            deciding: number;
+            /** Default */
+            default: string;
+            /** Kinds Fit */
+            kinds_fit: boolean;
+        };
+        /**
+         * ZoneView
+         * @description One zone.
+         */
+        ZoneView: {
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Pointer */
+            pointer: string;
+            /** Segments */
+            segments: string[];
+            /** Interfaces */
+            interfaces: string[];
+            /** Note */
+            note: string | null;
         };
     };
     responses: never;
@@ -1052,6 +2108,7 @@ export interface operations {
         requestBody: {
             content: {
                 "application/yaml": string;
+                "application/json": string;
             };
         };
         responses: {
@@ -1062,15 +2119,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Summary"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -1384,6 +2432,111 @@ export interface operations {
             };
         };
     };
+    preview_new_segment_api_designs__design_id__draft_new_segment_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSegment"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_rename_api_designs__design_id__draft_rename_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_remove_api_designs__design_id__draft_remove_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Body_preview_remove_api_designs__design_id__draft_remove_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     preview_copy_port_api_designs__design_id__draft_copy_port_post: {
         parameters: {
             query?: never;
@@ -1406,6 +2559,177 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_switch_mode_api_designs__design_id__draft_switch_mode_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewMode"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_short_form_api_designs__design_id__draft_short_form_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShortForm"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    propose_rules_api_designs__design_id__draft_proposals_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offer"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_keep_api_designs__design_id__draft_keep_as_it_is_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pair"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    new_segment_options_api_designs__design_id__draft_new_segment_options_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SegmentOptions"];
                 };
             };
             /** @description Validation Error */
@@ -1617,7 +2941,7 @@ export interface operations {
             };
         };
     };
-    cabling_view_api_designs__design_id__views_cabling_get: {
+    ends_api_designs__design_id__views_ends_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -1634,7 +2958,75 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/json": components["schemas"]["CableEnds"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cabling_view_api_designs__design_id__views_cabling_get: {
+        parameters: {
+            query?: {
+                /** @description What has failed: a unit, a device, unit:port, or a cable a:1--b:2. */
+                failed?: string[];
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
                     "application/json": components["schemas"]["Cabling"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    what_if_api_designs__design_id__views_what_if_get: {
+        parameters: {
+            query?: {
+                /** @description What has failed: a unit, a device, unit:port, or a cable a:1--b:2. */
+                failed?: string[];
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Consequences"];
                 };
             };
             /** @description Validation Error */
@@ -1720,6 +3112,113 @@ export interface operations {
             };
         };
     };
+    matrix_file_api_designs__design_id__views_matrix_csv_get: {
+        parameters: {
+            query?: {
+                /** @description Only this service: tcp/443, https, any, or a set. */
+                service?: string | null;
+                /** @description Only this address family: 4 or 6. */
+                family?: number | null;
+                transits?: boolean;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    packet_api_designs__design_id__views_packet_get: {
+        parameters: {
+            query: {
+                /** @description An address, a segment, or device:port. */
+                source: string;
+                target: string;
+                service?: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PacketView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    exposure_view_api_designs__design_id__views_exposure_get: {
+        parameters: {
+            query: {
+                /** @description An address, a segment, or device:port. */
+                place: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Exposure"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     pair_api_designs__design_id__views_pair_get: {
         parameters: {
             query: {
@@ -1746,6 +3245,170 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PairView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    routing_view_api_designs__design_id__views_routing_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoutingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    lookup_api_designs__design_id__views_lookup_get: {
+        parameters: {
+            query: {
+                device: string;
+                address: string;
+                vrf?: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookupView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    zones_view_api_designs__design_id__views_zones_get: {
+        parameters: {
+            query?: {
+                /** @description An address, a service or part of a name that rules are marked by. */
+                look?: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PolicyView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    expectations_view_api_designs__design_id__views_expectations_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExpectationsView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    broken_by_api_designs__design_id__views_broken_by_get: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditRecord"] | null;
                 };
             };
             /** @description Validation Error */

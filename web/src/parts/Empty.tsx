@@ -7,3 +7,12 @@ export function Empty({ title, hint }: { title: string; hint: string }) {
     </div>
   );
 }
+
+/** What stands where the answer is not there yet. */
+export function Working() {
+  return (
+    <div className="muted flex h-full items-center justify-center gap-2" role="status">
+      <span className="loading loading-dots loading-sm" aria-hidden="true" /> working it out…
+    </div>
+  );
+}

@@ -17,12 +17,17 @@ export function FindingCard({ finding, select, onMend }: Props) {
         {finding.severity} · <span className="font-mono">{finding.code}</span>
       </p>
       <p>{finding.sentence}</p>
-      <p className="mt-1.5 flex gap-3">
+      <p className="mt-1.5 flex flex-wrap gap-x-3 gap-y-1.5">
         {finding.mend && (
           <button type="button" className="btn btn-primary btn-xs" onClick={() => onMend(finding.mend as Patch)}>
             Mend it
           </button>
         )}
+        {finding.also.map((choice) => (
+          <button key={choice.words} type="button" className="btn btn-outline btn-xs" onClick={() => onMend(choice.patch as Patch)}>
+            {choice.words}
+          </button>
+        ))}
         {place !== undefined && (
           <button type="button" className="link-quiet" onClick={() => select(place)}>
             Show the place

@@ -13,12 +13,17 @@ export function PreviewBox({ preview, hint }: { preview: UseQueryResult<Schemas[
     );
   if (!preview.data) return <p className="bg-base-200 muted rounded p-3">working it out…</p>;
   const groups = shown(preview.data.consequences);
+  const { drops = [], missing = [], come, gone } = preview.data;
   return (
     <div className="bg-base-200 rounded p-3" data-testid="preview">
       <p className="mb-1 font-medium">
         {preview.data.patch.length} {preview.data.patch.length === 1 ? "change" : "changes"}; {groups.length === 0 ? "nothing opens or closes" : groups.map((g) => g.words).join(", ")}
       </p>
-      <ul className="max-h-28 overflow-y-auto font-mono text-[11.500px]">
+      <Said words="goes or changes with it" lines={drops} tone="text-error" />
+      <Said words="still missing" lines={missing} tone="text-error" />
+      <Said words="to mend then" lines={come} tone="text-error" />
+      <Said words="mended by it" lines={gone} tone="text-success" />
+      <ul className="mt-1 max-h-28 overflow-y-auto font-mono text-[11.500px]">
         {preview.data.patch.map((op) => (
           <li key={`${String(op["op"])} ${String(op["path"])}`} className="truncate" title={JSON.stringify(op["value"] ?? "")}>
             {String(op["op"])} {String(op["path"])} {op["value"] === undefined ? "" : JSON.stringify(op["value"])}
@@ -26,5 +31,21 @@ export function PreviewBox({ preview, hint }: { preview: UseQueryResult<Schemas[
         ))}
       </ul>
     </div>
+  );
+}
+
+/** What an edit does beside its operations, a word in front and a line each. */
+function Said({ words, lines, tone }: { words: string; lines: string[]; tone: string }) {
+  if (lines.length === 0) return null;
+  return (
+    <dl className="mb-1">
+      <dt className={`text-[11px] font-semibold ${tone}`}>{words}</dt>
+      {lines.slice(0, 6).map((line) => (
+        <dd key={line} className="border-base-300 border-l-2 pl-2">
+          {line}
+        </dd>
+      ))}
+      {lines.length > 6 && <dd className="muted pl-2">and {lines.length - 6} more</dd>}
+    </dl>
   );
 }

@@ -1,13 +1,15 @@
 import { ChevronRight, X } from "lucide-react";
-import { useState } from "react";
+import { useId, useState } from "react";
 import type { Schemas } from "../api/client";
-import { useClimb, useItem } from "../api/queries";
+import { useClimb, useItem, useNames } from "../api/queries";
 import { FindingCard } from "../parts/FindingCard";
-import { CopyPort } from "./CopyPort";
-import { RemoveVlan } from "./RemoveVlan";
+import { CopyPort } from "./port/CopyPort";
+import { ShortForm } from "./port/ShortForm";
+import { SwitchMode } from "./port/SwitchMode";
+import { Remove } from "./Remove";
 import { Probe } from "./Probe";
-import { plugPlace, tagsOf } from "./probe";
-import { type Field, fieldsOf, readBack, written } from "./fields";
+import { plugPlace, portPlace, tagsOf, takesVlans } from "./probe";
+import { CHOICES, type Field, fieldsOf, readBack, suggestions, written } from "./fields";
 import type { StageProps } from "./parts";
 
 /** The bench side: the selected thing, editable, with what it leans on and what leans on it; with nothing selected, what to mend. */
@@ -37,6 +39,7 @@ function ToMend({ design, select, change }: StageProps) {
 function Thing({ design, at, go, select, change, onClose }: StageProps & { at: string; onClose: () => void }) {
   const item = useItem(design, at);
   const climb = useClimb(design);
+  const names = useNames(design);
   if (item.isError)
     return (
       <section className="p-3">
@@ -48,8 +51,14 @@ function Thing({ design, at, go, select, change, onClose }: StageProps & { at: s
   const thing = item.data;
   const inside = (p: string) => thing.pointer !== "" && (p === thing.pointer || p.startsWith(`${thing.pointer}/`));
   const findings = climb.data?.findings.filter((f) => f.pointers.some(inside)) ?? [];
-  const put = (key: string, value: unknown, given: boolean) =>
-    change.mutate({ kind: "patch", patch: [{ op: given ? "replace" : "add", path: `${thing.pointer}/${key}`, value }] });
+  const put = (key: string, value: unknown, given: boolean) => {
+    const path = `${thing.pointer}/${key}`;
+    if (key === "name") change.mutate({ kind: "rename", wanted: { pointer: thing.pointer, name: String(value) } });
+    else if (key === "id" && thing.kind === "VLAN") change.mutate({ kind: "rename", wanted: { pointer: thing.pointer, number: Number(value) } });
+    else if (value === "" && given) change.mutate({ kind: "patch", patch: [{ op: "remove", path }] });
+    else change.mutate({ kind: "patch", patch: [{ op: given ? "replace" : "add", path, value }] });
+  };
+  const known = (key: string) => suggestions(key, deviceOf(thing), names.data ?? []);
   return (
     <section className="flex flex-col gap-4 p-3">
       <Title kind={thing.kind} title={thing.title} onClose={onClose} />
@@ -59,14 +68,20 @@ function Thing({ design, at, go, select, change, onClose }: StageProps & { at: s
       <dl className="flex flex-col">
         {Array.isArray(thing.value) && <p className="font-mono">{thing.value.join(" — ")}</p>}
         {fieldsOf(thing.kind, thing.value).map((field) => (
-          <FieldRow key={field.key} field={field} busy={change.isPending} put={put} />
+          <FieldRow key={field.key} field={field} busy={change.isPending} put={put} known={known(field.key)} />
         ))}
       </dl>
       {plugPlace(thing) !== null && <Probe key={thing.pointer} design={design} place={plugPlace(thing) ?? ""} tags={tagsOf(thing.value)} go={go} />}
-      {plugPlace(thing) !== null && <CopyPort design={design} place={plugPlace(thing) ?? ""} change={change} />}
+      {portPlace(thing) !== null && (
+        <div className="flex flex-col gap-2" key={`actions ${thing.pointer}`}>
+          {takesVlans(thing.value) && <ShortForm design={design} place={portPlace(thing) ?? ""} change={change} />}
+          {plugPlace(thing) !== null && <CopyPort design={design} place={plugPlace(thing) ?? ""} change={change} />}
+          <SwitchMode design={design} place={portPlace(thing) ?? ""} owner={thing.pointer.split("/").slice(0, 3).join("/")} change={change} />
+        </div>
+      )}
       <Links title="Depends on" links={thing.depends_on} select={select} none="Nothing." />
       <Links title="Needed by" links={thing.needed_by} select={select} none="Nothing; it can go." />
-      {thing.kind === "VLAN" && <RemoveVlan design={design} thing={thing} change={change} select={select} />}
+      {/\/\d+$/.test(thing.pointer) && <Remove design={design} thing={thing} change={change} select={select} />}
       <p className="muted font-mono text-[11px] break-all" title="JSON Pointer into the design document">
         {thing.pointer || "/"}
       </p>
@@ -92,9 +107,16 @@ interface RowProps {
   field: Field;
   busy: boolean;
   put: (key: string, value: unknown, given: boolean) => void;
+  /** Names the field may hold. */
+  known: string[];
 }
 
-function FieldRow({ field, busy, put }: RowProps) {
+/** The device a thing is part of, by the head of its title; null outside devices. */
+function deviceOf(thing: Schemas["Item"]): string | null {
+  return thing.pointer.startsWith("/devices/") ? (thing.title.split(" ")[0] ?? null) : null;
+}
+
+function FieldRow({ field, busy, put, known }: RowProps) {
   return (
     <div className="hair grid grid-cols-[6rem_1fr] items-center gap-2 border-t py-1 last:border-b">
       <dt className="muted">{field.key.replaceAll("_", " ")}</dt>
@@ -110,20 +132,36 @@ function FieldRow({ field, busy, put }: RowProps) {
           />
         )}
         {field.kind === "parts" && <span className="muted">{field.count} inside</span>}
-        {(field.kind === "text" || field.kind === "list") && <TextField key={written(field.value)} field={field} put={put} />}
+        {field.kind === "text" && field.key in CHOICES && (
+          <select className="select select-xs w-full" aria-label={field.key} value={written(field.value)} disabled={busy} onChange={(e) => put(field.key, e.target.value, field.given)}>
+            {!CHOICES[field.key]?.includes(written(field.value)) && <option value="">none</option>}
+            {CHOICES[field.key]?.map((word) => (
+              <option key={word}>{word}</option>
+            ))}
+          </select>
+        )}
+        {((field.kind === "text" && !(field.key in CHOICES)) || field.kind === "list") && <TextField key={written(field.value)} field={field} put={put} known={known} />}
       </dd>
     </div>
   );
 }
 
-function TextField({ field, put }: { field: Extract<Field, { kind: "text" | "list" }>; put: RowProps["put"] }) {
+function TextField({ field, put, known }: { field: Extract<Field, { kind: "text" | "list" }>; put: RowProps["put"]; known: string[] }) {
   const before = written(field.value);
   const [text, setText] = useState(before);
+  const list = useId();
   const commit = () => {
-    if (text.trim() !== before) put(field.key, readBack(text, field.value), true);
+    if (text.trim() !== before) put(field.key, readBack(text, field.value), field.given);
   };
   return (
+    <>
+    <datalist id={list}>
+      {known.map((name) => (
+        <option key={name} value={field.kind === "list" ? [...field.value.filter((v) => v !== "any" && v !== name), name].join(", ") : name} />
+      ))}
+    </datalist>
     <input
+      list={known.length > 0 ? list : undefined}
       className={`hover:border-base-300 focus:border-base-content/40 w-full rounded border border-transparent bg-transparent px-1 py-0.5 ${field.key === "note" ? "" : "font-mono text-[12px]"}`}
       aria-label={field.key}
       title={text}
@@ -135,6 +173,7 @@ function TextField({ field, put }: { field: Extract<Field, { kind: "text" | "lis
         if (e.key === "Escape") setText(before);
       }}
     />
+    </>
   );
 }
 

@@ -23,6 +23,10 @@ export function ConsequencesLine({ design, draft, change, go, open, dispatch }: 
     go({ stage: "reach", pair: { from, to }, at: null });
     dispatch({ type: "overlay-closed" });
   };
+  const toExpectations = () => {
+    go({ stage: "expectations", at: null });
+    dispatch({ type: "overlay-closed" });
+  };
   if (change.isError)
     return (
       <Line tone="bg-error text-error-content">
@@ -38,7 +42,7 @@ export function ConsequencesLine({ design, draft, change, go, open, dispatch }: 
   const nothing = edited !== undefined && edited.patch.length > 0 && groups.length === 0;
   return (
     <>
-      {open && groups.length > 0 && <Details groups={groups} onPair={toPair} />}
+      {open && groups.length > 0 && <Details groups={groups} onPair={toPair} onExpectations={toExpectations} />}
       <Line tone="bg-neutral text-neutral-content">
         <span className="eyebrow !text-inherit opacity-75">Consequences</span>
         <span className="flex min-w-0 flex-1 items-center gap-3 overflow-hidden whitespace-nowrap" aria-live="polite" data-testid="consequences">
@@ -50,17 +54,17 @@ export function ConsequencesLine({ design, draft, change, go, open, dispatch }: 
               <button
                 key={group.kind}
                 type="button"
-                className="link-quiet"
+                className={`link-quiet ${group.kind === "broken" ? "bg-error text-error-content rounded px-1.5 font-semibold" : ""}`}
                 aria-expanded={open}
                 onClick={() => dispatch({ type: "overlay-opened", overlay: "consequences" })}
               >
                 {group.words}
               </button>
             ))}
-          {!change.isPending && groups[0]?.changes[0] && (
+          {!change.isPending && firstOf(groups) && (
             <span className="truncate opacity-80">
               first{" "}
-              <PairName change={groups[0].changes[0]} onPair={toPair} />
+              <PairName change={firstOf(groups) as Schemas["Change"]} onPair={toPair} />
             </span>
           )}
         </span>
@@ -74,11 +78,15 @@ export function ConsequencesLine({ design, draft, change, go, open, dispatch }: 
   );
 }
 
+function firstOf(groups: ReturnType<typeof shown>): Schemas["Change"] | undefined {
+  return groups.find((g) => g.changes.length > 0)?.changes[0];
+}
+
 function Line({ tone, children }: { tone: string; children: ReactNode }) {
   return <footer className={`col-span-3 row-start-3 flex h-9 items-center gap-4 px-3 ${tone}`}>{children}</footer>;
 }
 
-function Details({ groups, onPair }: { groups: ReturnType<typeof shown>; onPair: (from: string, to: string) => void }) {
+function Details({ groups, onPair, onExpectations }: { groups: ReturnType<typeof shown>; onPair: (from: string, to: string) => void; onExpectations: () => void }) {
   return (
     <section
       aria-label="Consequences in full"
@@ -87,6 +95,13 @@ function Details({ groups, onPair }: { groups: ReturnType<typeof shown>; onPair:
       {groups.map((group) => (
         <div key={group.kind} className="mb-4">
           <h2 className="mb-1 font-semibold">{group.words}</h2>
+          {group.names.map((name) => (
+            <p key={name}>
+              <button type="button" className="link-quiet" onClick={onExpectations}>
+                {name}
+              </button>
+            </p>
+          ))}
           <table className="w-full text-left">
             <tbody>
               {group.changes.map((c) => (

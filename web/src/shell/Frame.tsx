@@ -2,8 +2,11 @@ import { useEffect, useReducer } from "react";
 import { useChange, useDraft } from "../api/queries";
 import { CablingStage } from "../stages/cabling/Stage";
 import { ComingStage } from "../stages/coming/Stage";
+import { ExpectationsStage } from "../stages/expectations/Stage";
 import { ReachStage } from "../stages/reach/Stage";
+import { RoutingStage } from "../stages/routing/Stage";
 import { SegmentsStage } from "../stages/segments/Stage";
+import { ZonesStage } from "../stages/zones/Stage";
 import { Bench } from "./Bench";
 import { ConsequencesLine } from "./ConsequencesLine";
 import { Finder } from "./Finder";
@@ -51,7 +54,10 @@ export function Frame({ design }: { design: string }) {
       <main className="col-start-2 row-start-2 min-w-0 overflow-hidden" aria-label="Stage">
         {place.stage === "cabling" && <CablingStage {...parts} />}
         {place.stage === "segments" && <SegmentsStage {...parts} />}
+        {place.stage === "routing" && <RoutingStage {...parts} />}
+        {place.stage === "zones" && <ZonesStage {...parts} />}
         {place.stage === "reach" && <ReachStage {...parts} />}
+        {place.stage === "expectations" && <ExpectationsStage {...parts} />}
         {!WORKING.includes(place.stage) && <ComingStage stage={place.stage} />}
       </main>
       {shell.bench === "open" ? <Bench {...parts} /> : null}

@@ -21,7 +21,7 @@ export function Rail({ design, stage, onStage }: { design: string; stage: StageN
                 aria-current={here ? "step" : undefined}
                 onClick={() => onStage(name)}
                 title={STAGE_WORDS[name].about}
-                className={`group flex w-full cursor-pointer items-center gap-2 rounded pr-2 text-left ${here ? "bg-base-100 shadow-[inset_0_0_0_1px_var(--color-base-300)]" : "hover:bg-base-100/70"}`}
+                className={`group flex w-full cursor-pointer items-center gap-1 rounded pr-1.5 text-left ${here ? "bg-base-100 shadow-[inset_0_0_0_1px_var(--color-base-300)]" : "hover:bg-base-100/70"}`}
               >
                 <Step height={height} here={here} />
                 <span className="min-w-0 flex-1 leading-tight">

@@ -4,18 +4,24 @@ export interface Group {
   kind: string;
   words: string;
   changes: Schemas["Change"][];
+  /** Expectations it is about; none where it is about pairs. */
+  names: string[];
 }
 
 /** Put consequences into words, transit segments left out; nothing changed = no groups. */
 export function shown(consequences: Schemas["Consequences"]): Group[] {
   const groups: Group[] = [];
+  for (const kind of ["broken", "mended"] as const) {
+    const names = consequences[kind] ?? [];
+    if (names.length > 0) groups.push({ kind, words: `${names.length} ${names.length === 1 ? "expectation" : "expectations"} ${kind}`, changes: [], names });
+  }
   for (const kind of ["opened", "closed", "changed"] as const) {
     const changes = consequences[kind].filter((c) => !c.folded);
-    if (changes.length > 0) groups.push({ kind, words: `${changes.length} ${changes.length === 1 ? "pair" : "pairs"} ${kind}`, changes });
+    if (changes.length > 0) groups.push({ kind, words: `${changes.length} ${changes.length === 1 ? "pair" : "pairs"} ${kind}`, changes, names: [] });
   }
-  for (const { whole, parts } of consequences.split) groups.push({ kind: `split ${whole}`, words: parted(whole, parts), changes: [] });
+  for (const { whole, parts } of consequences.split) groups.push({ kind: `split ${whole}`, words: parted(whole, parts), changes: [], names: [] });
   for (const { whole, parts } of consequences.joined)
-    groups.push({ kind: `joined ${whole}`, words: `${parts.join(" and ")} became one segment`, changes: [] });
+    groups.push({ kind: `joined ${whole}`, words: `${parts.join(" and ")} became one segment`, changes: [], names: [] });
   return groups;
 }
 

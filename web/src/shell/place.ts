@@ -14,6 +14,18 @@ export interface Place {
   question: Question;
   transits: boolean;
   passing: boolean;
+  /** A packet that a person tries, in the place of one of the pair's. */
+  packet: { from: string; to: string; service: string } | null;
+  /** What has failed, as a what-if: boxes, `box:port`, or cables `a:1--b:2`. */
+  failed: string[];
+  /** The device whose tables or policy are shown; null = the first that has any. */
+  box: string | null;
+  /** What is looked for on a stage: an address on Routing, a filter of rules on Zones; "" = nothing. */
+  look: string;
+  /** The step of the policy that is shown on Zones: `destinations`, `rules`, `sources` or `answers`. */
+  step: string | null;
+  /** The zone pair that rules are filtered by, as `from>to`. */
+  zones: string | null;
 }
 
 export function readPlace(path: string, search: URLSearchParams): Place {
@@ -29,7 +41,18 @@ export function readPlace(path: string, search: URLSearchParams): Place {
     question: { service: search.get("service"), family: family === "4" ? 4 : family === "6" ? 6 : null },
     transits: search.get("transits") === "1",
     passing: search.get("passing") === "1",
+    packet: packetOf(search.get("packet")),
+    failed: search.getAll("failed"),
+    box: search.get("box"),
+    look: search.get("look") ?? "",
+    step: search.get("step"),
+    zones: search.get("zones"),
   };
+}
+
+function packetOf(text: string | null): Place["packet"] {
+  const [from, to, service] = (text ?? "").split("|");
+  return from && to && service ? { from, to, service } : null;
 }
 
 export function writePlace(place: Place): string {
@@ -43,6 +66,12 @@ export function writePlace(place: Place): string {
   if (place.question.family) search.set("family", String(place.question.family));
   if (place.transits) search.set("transits", "1");
   if (place.passing) search.set("passing", "1");
+  if (place.packet) search.set("packet", [place.packet.from, place.packet.to, place.packet.service].join("|"));
+  if (place.box) search.set("box", place.box);
+  if (place.look) search.set("look", place.look);
+  if (place.step) search.set("step", place.step);
+  if (place.zones) search.set("zones", place.zones);
+  for (const part of place.failed) search.append("failed", part);
   const text = search.toString();
   return `/d/${place.design ?? ""}/${place.stage}${text ? `?${text}` : ""}`;
 }
@@ -55,7 +84,9 @@ export function usePlace(): { place: Place; go: (change: Partial<Place>) => void
   const go = useCallback(
     (change: Partial<Place>) => {
       const [now, query] = here.split("?");
-      const next = writePlace({ ...readPlace(now ?? "", new URLSearchParams(query)), ...change });
+      const leaves = change.stage !== undefined && change.stage !== readPlace(now ?? "", new URLSearchParams(query)).stage;
+      const elsewhere = leaves ? { failed: [], look: "", step: null, zones: null, ...change } : {}; // what-ifs and filters stay on their stage
+      const next = writePlace({ ...readPlace(now ?? "", new URLSearchParams(query)), ...change, ...elsewhere });
       if (next !== here) navigate(next);
     },
     [here, navigate],

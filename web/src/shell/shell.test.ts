@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { fieldsOf, readBack, written } from "./fields";
+import { fieldsOf, readBack, suggestions, written } from "./fields";
 import { readPlace, writePlace } from "./place";
 import { firstState, shellReducer } from "./state";
 
@@ -12,6 +12,7 @@ test("a place written into the address is read back the same", () => {
     question: { service: "tcp/443", family: 6 as const },
     transits: true,
     passing: true,
+    failed: ["gate-a", "hall-sw:1--desk-7:1"], packet: { from: "10.64.130.7", to: "lab", service: "tcp/443" }, box: "gate", look: "10.64.130.7", step: "answers", zones: "house>water",
   };
   const [path, query] = writePlace(place).split("?");
   expect(readPlace(path ?? "", new URLSearchParams(query))).toEqual(place);
@@ -47,7 +48,28 @@ test("values typed on the bench side keep their sort", () => {
 });
 
 test("a rule has a switch even where the document leaves it out", () => {
-  expect(fieldsOf("Rule", { name: "x" }).at(-1)).toEqual({ kind: "flag", key: "enabled", value: true, given: false });
-  expect(fieldsOf("Rule", { enabled: false })).toEqual([{ kind: "flag", key: "enabled", value: false, given: true }]);
-  expect(fieldsOf("Zone", { name: "x", parts: [{ a: 1 }] }).map((f) => f.kind)).toEqual(["text", "parts"]);
+  const switches = (value: object) => fieldsOf("Rule", value).filter((f) => f.key === "enabled");
+  expect(switches({ name: "x" })).toEqual([{ kind: "flag", key: "enabled", value: true, given: false }]);
+  expect(switches({ enabled: false })).toEqual([{ kind: "flag", key: "enabled", value: false, given: true }]);
+});
+
+test("what a thing may say and does not is shown, in the order one reads it", () => {
+  expect(fieldsOf("Rule", { action: "drop", name: "x" }).map((f) => f.key)).toEqual(["name", "enabled", "sources", "destinations", "services", "action", "log", "note"]);
+  expect(fieldsOf("Zone", { name: "x", parts: [{ a: 1 }] }).map((f) => [f.key, f.kind])).toEqual([
+    ["name", "text"],
+    ["parts", "parts"],
+    ["kind", "text"],
+    ["note", "text"],
+  ]);
+});
+
+test("a key suggests the names it may hold, a device's own things without the device", () => {
+  const links = [
+    { kind: "Zone", title: "gate house" },
+    { kind: "Zone", title: "other house" },
+    { kind: "Address set", title: "inside" },
+  ];
+  expect(suggestions("from", "gate", links)).toEqual(["house"]);
+  expect(suggestions("sources", "gate", links)).toEqual(["inside"]);
+  expect(suggestions("note", "gate", links)).toEqual([]);
 });

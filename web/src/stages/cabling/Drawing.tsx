@@ -28,7 +28,7 @@ export function Drawing({ ref, cabling, placed, hands, scale, onBox, onLine, onJ
     >
       {cabling.lines.map((line) => {
         const points = placed.lines[lineId(line)];
-        return points && <LineMark key={lineId(line)} line={line} points={points} picked={hands.kind === "line" && hands.line === lineId(line)} onPick={() => onLine(line)} />;
+        return points && <LineMark key={lineId(line)} line={line} points={points} tooth={placed.teeth.includes(lineId(line))} picked={hands.kind === "line" && hands.line === lineId(line)} onPick={() => onLine(line)} />;
       })}
       {cabling.boxes.map((box) => {
         const at = placed.boxes[box.name];
@@ -63,22 +63,23 @@ function BoxMark({ box, at, picked, offering, onPick, onJack }: BoxProps) {
   const free = box.jacks.filter((j) => j.free);
   return (
     <g transform={`translate(${at.x} ${at.y})`}>
-      <g role="button" tabIndex={0} aria-label={`${box.kind} ${box.name}${box.standby ? ", stands by" : ""}`} data-box={box.name} className="cursor-pointer" onClick={onPick} onKeyDown={(e) => e.key === "Enter" && onPick()}>
+      <g role="button" tabIndex={0} aria-label={`${box.kind} ${box.name}${box.failed ? ", has failed" : box.standby ? ", stands by" : ""}`} data-box={box.name} data-tier={box.tier} className="cursor-pointer" onClick={onPick} onKeyDown={(e) => e.key === "Enter" && onPick()}>
         <rect
           width={at.width}
           height={at.height}
           rx={box.kind === "endpoint" ? at.height / 2 : box.kind === "outside" ? 14 : 4}
-          className={`fill-base-100 ${picked ? "stroke-accent" : box.standby ? "stroke-base-content/40" : "stroke-base-content/75"}`}
+          className={`fill-base-100 ${picked ? "stroke-accent" : box.failed ? "stroke-error" : box.standby ? "stroke-base-content/40" : "stroke-base-content/75"}`}
           strokeWidth={picked ? 2.4 : box.kind === "firewall" ? 2 : 1.2}
           strokeDasharray={box.standby ? "4 3" : undefined}
         />
-        <KindSign kind={box.kind} />
-        <text x={28} y={box.standby ? 17 : at.height / 2 + 4.500} className={`fill-base-content text-[12.5px] ${box.kind === "endpoint" ? "" : "font-semibold"}`}>
+        <KindSign kind={box.kind} middle={at.height / 2} />
+        {box.failed && <path d={`M2 2 ${at.width - 2} ${at.height - 2}M${at.width - 2} 2 2 ${at.height - 2}`} className="stroke-error" strokeWidth="1.400" opacity="0.55" />}
+        <text x={28} y={at.height / 2 + (box.standby || box.failed ? -2 : 4.500)} className={`fill-base-content text-[12.5px] ${box.kind === "endpoint" ? "" : "font-semibold"}`}>
           {box.name}
         </text>
-        {box.standby && (
-          <text x={28} y={30} className="fill-base-content text-[10.5px] opacity-65">
-            stands by
+        {(box.standby || box.failed) && (
+          <text x={28} y={at.height / 2 + 11} className={`text-[10.5px] ${box.failed ? "fill-error font-semibold" : "fill-base-content opacity-65"}`}>
+            {box.failed ? "has failed" : "stands by"}
           </text>
         )}
       </g>
@@ -96,9 +97,9 @@ function BoxMark({ box, at, picked, offering, onPick, onJack }: BoxProps) {
 }
 
 /** What kind of box it is: a wave outside, a fork for routers, two posts and a bar for firewalls, a comb for switches, a star for hubs, a dot for hosts. */
-function KindSign({ kind }: { kind: string }) {
+function KindSign({ kind, middle }: { kind: string; middle: number }) {
   return (
-    <g transform="translate(8 12)" fill="none" className="stroke-base-content" strokeWidth="1.500" strokeLinecap="round" strokeLinejoin="round">
+    <g transform={`translate(8 ${middle - 7})`} fill="none" className="stroke-base-content" strokeWidth="1.500" strokeLinecap="round" strokeLinejoin="round">
       {kind === "outside" && <path d="M0 5c2-3 4-3 6 0s4 3 6 0M0 10c2-3 4-3 6 0s4 3 6 0" />}
       {kind === "router" && <path d="M6 13V7M6 7 1 2M6 7l5-5" />}
       {kind === "firewall" && <path d="M1.500 1v12M10.500 1v12M1.500 7h9" />}
@@ -120,9 +121,18 @@ const TONE: Record<string, string> = {
 };
 const DASH: Record<string, string> = { standby: "2 4", heartbeat: "7 3 1.500 3", blocked: "9 3" };
 
-function LineMark({ line, points, picked, onPick }: { line: Line; points: { x: number; y: number }[]; picked: boolean; onPick: () => void }) {
+interface LineProps {
+  line: Line;
+  points: { x: number; y: number }[];
+  /** It is one of many hosts under one box: named by the port of the box, at the host. */
+  tooth: boolean;
+  picked: boolean;
+  onPick: () => void;
+}
+
+function LineMark({ line, points, tooth, picked, onPick }: LineProps) {
   const path = points.map((p, k) => `${k ? "L" : "M"}${p.x} ${p.y}`).join("");
-  const mid = middle(points);
+  const mid = tooth ? middle(points[0] && points.at(-1) && (points.at(-1)?.x ?? 0) > (points.at(-2)?.x ?? 0) ? points.slice(-2) : points.slice(0, 2)) : middle(points);
   const [first, last] = [points[0], points.at(-1)];
   const count = line.pointers.length;
   return (
@@ -139,16 +149,32 @@ function LineMark({ line, points, picked, onPick }: { line: Line; points: { x: n
           </text>
         )}
       </g>
-      {first && <PortLabel at={first} next={points[1] ?? first} text={line.ports[0]?.join(",") ?? ""} />}
-      {last && <PortLabel at={last} next={points.at(-2) ?? last} text={line.ports[1]?.join(",") ?? ""} />}
+      {tooth && <ToothLabel line={line} points={points} />}
+      {!tooth && first && <PortLabel at={first} next={points[1] ?? first} text={line.ports[0]?.join(",") ?? ""} />}
+      {!tooth && last && <PortLabel at={last} next={points.at(-2) ?? last} text={line.ports[1]?.join(",") ?? ""} />}
     </g>
   );
 }
 
-function PortLabel({ at, next, text }: { at: { x: number; y: number }; next: { x: number; y: number }; text: string }) {
-  const down = next.y > at.y;
+function ToothLabel({ line, points }: { line: Line; points: { x: number; y: number }[] }) {
+  const [a, b] = [points.at(-1), points[0]];
+  const end = (a?.x ?? 0) > (points.at(-2)?.x ?? 0) ? a : b;
+  const port = end === a ? line.ports[0] : line.ports[1];
   return (
-    <text x={at.x + 4} y={at.y + (down ? 11 : -4)} className="fill-base-content font-mono text-[9.500px] opacity-70">
+    end && (
+      <text x={end.x - 3} y={end.y - 3} textAnchor="end" className="fill-base-content font-mono text-[9px] opacity-70">
+        {port?.join(",")}
+      </text>
+    )
+  );
+}
+
+function PortLabel({ at, next, text }: { at: { x: number; y: number }; next: { x: number; y: number }; text: string }) {
+  const level = Math.abs(next.x - at.x) > Math.abs(next.y - at.y);
+  const [right, down] = [next.x > at.x, next.y > at.y];
+  const place = level ? { x: at.x + (right ? 4 : -4), y: at.y - 3, anchor: right ? ("start" as const) : ("end" as const) } : { x: at.x + 4, y: at.y + (down ? 11 : -4), anchor: "start" as const };
+  return (
+    <text x={place.x} y={place.y} textAnchor={place.anchor} className="fill-base-content font-mono text-[9.500px] opacity-70">
       {text}
     </text>
   );

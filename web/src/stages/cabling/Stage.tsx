@@ -6,16 +6,19 @@ import type { StageProps } from "../../shell/parts";
 import { Drawing, LineSign } from "./Drawing";
 import { exportSvg } from "./exportSvg";
 import { layOut } from "./layout";
-import { handsReducer, lineId, plugging, type Placed, STATE_WORDS } from "./model";
+import { handsReducer, lineId, plugging, type Placed, runsAcross, STATE_WORDS, turned } from "./model";
 import { BoxStrip, LineStrip } from "./Strips";
+import { WhatIf } from "./WhatIf";
 
 /** The site drawn from its cables; click a box or a line, plug cables in, move them, pull them. */
 export function CablingStage(props: StageProps) {
-  const { design, select, change } = props;
-  const cabling = useCabling(design);
+  const { design, place, go, select, change } = props;
+  const cabling = useCabling(design, place.failed);
+  const turn = (parts: string[]) => go({ failed: turned(place.failed, parts) });
   const [placed, setPlaced] = useState<Placed | null>(null);
   const [hands, act] = useReducer(handsReducer, { kind: "empty" });
   const drawing = useRef<SVGSVGElement>(null);
+  const first = useRef(true);
   const [room, setRoom] = useState({ width: 0, height: 0 });
   const [watcher] = useState(() => new ResizeObserver(([entry]) => entry && setRoom({ width: entry.contentRect.width, height: entry.contentRect.height })));
   const data = cabling.data;
@@ -26,6 +29,12 @@ export function CablingStage(props: StageProps) {
       wanted = false;
     };
   }, [data]);
+  useEffect(() => {
+    const boxes = [...(drawing.current?.querySelectorAll("[data-tier]") ?? [])];
+    boxes.sort((a, b) => Number(a.getAttribute("data-tier")) - Number(b.getAttribute("data-tier")));
+    if (placed && first.current) boxes[0]?.scrollIntoView({ block: "center", inline: "start" });
+    if (placed && boxes.length > 0) first.current = false;
+  }, [placed, room.width]);
   if (!data) return null;
   if (data.boxes.length === 0) return <Empty title="No device yet" hint="Add some under `devices` in the design document; they are then drawn here." />;
   const plug = (to: string) => {
@@ -39,7 +48,7 @@ export function CablingStage(props: StageProps) {
     <div className="flex h-full flex-col">
       <header className="flex items-center gap-4 px-4 pt-3 pb-2">
         <h1 className="text-lg font-semibold">Cabling</h1>
-        <p className="muted min-w-0 flex-1 truncate">Drawn from the design: outside above, endpoints below. Click a box for its ports, a line for its cables.</p>
+        <p className="muted min-w-0 flex-1 truncate">{runsAcross(data) ? "Drawn from the design: outside left, endpoints right." : "Drawn from the design: outside above, endpoints below."} Click a box for its ports, a line for its cables.</p>
         <button type="button" className="btn btn-ghost btn-sm" onClick={() => drawing.current && exportSvg(drawing.current, "cabling")}>
           <Download size={14} aria-hidden="true" /> SVG
         </button>
@@ -58,7 +67,7 @@ export function CablingStage(props: StageProps) {
             cabling={data}
             placed={placed}
             hands={hands}
-            scale={Math.max(0.6, Math.min(1, (room.width - 4) / placed.width, (room.height - 6) / (placed.height + 8)))}
+            scale={runsAcross(data) ? Math.max(0.8, Math.min(1, (room.width - 4) / placed.width)) : Math.max(0.6, Math.min(1, (room.width - 4) / placed.width, (room.height - 6) / (placed.height + 8)))}
             onBox={(b) => {
               act({ type: "box-picked", box: b.name });
               if (hands.kind !== "cable") select(b.pointer);
@@ -81,10 +90,12 @@ export function CablingStage(props: StageProps) {
           </button>
         </p>
       )}
-      {box && <BoxStrip box={box} select={select} onFree={(from) => act({ type: "end-plugged", from, replaces: null })} />}
+      {place.failed.length > 0 && <WhatIf {...props} />}
+      {box && <BoxStrip box={box} select={select} onFail={turn} onFree={(from) => act({ type: "end-plugged", from, replaces: null })} />}
       {line && (
         <LineStrip
           line={line}
+          onFail={turn}
           onPull={(pointer) => {
             change.mutate({ kind: "patch", patch: [{ op: "remove", path: pointer }] });
             act({ type: "dropped" });

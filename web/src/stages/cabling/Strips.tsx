@@ -2,11 +2,16 @@ import type { Box, Line } from "./model";
 import { STATE_WORDS } from "./model";
 
 /** The ports of one box, as from the front: free ones take a cable, the others open on the bench side. */
-export function BoxStrip({ box, select, onFree }: { box: Box; select: (pointer: string) => void; onFree: (from: string) => void }) {
+export function BoxStrip({ box, select, onFree, onFail }: { box: Box; select: (pointer: string) => void; onFree: (from: string) => void; onFail: (parts: string[]) => void }) {
   return (
     <section className="hair border-t px-4 py-2" aria-label={`Ports of ${box.name}`}>
-      <p className="muted mb-1 text-[12px]">
-        <strong className="text-base-content">{box.name}</strong> — hollow ports are free: click one to plug a cable in.
+      <p className="muted mb-1 flex items-baseline gap-4 text-[12px]">
+        <span className="flex-1">
+          <strong className="text-base-content">{box.name}</strong> — hollow ports are free: click one to plug a cable in.
+        </span>
+        <button type="button" className="link-quiet text-base-content text-[13px]" onClick={() => onFail([box.name])}>
+          {box.failed ? "restore it" : "fail it"}
+        </button>
       </p>
       <ul className="flex flex-wrap gap-1">
         {box.jacks.map((jack) => (
@@ -29,18 +34,24 @@ export function BoxStrip({ box, select, onFree }: { box: Box; select: (pointer: 
 
 interface LineProps {
   line: Line;
+  onFail: (parts: string[]) => void;
   onPull: (pointer: string) => void;
   onMove: (from: string, replaces: string) => void;
 }
 
 /** The cables of one line: pull one, or take one end and lead it elsewhere. */
-export function LineStrip({ line, onPull, onMove }: LineProps) {
+export function LineStrip({ line, onFail, onPull, onMove }: LineProps) {
   const [a = "", b = ""] = line.ends;
   return (
     <section className="hair border-t px-4 py-2" aria-label="Cables of the line">
       <p className="mb-1">
         <strong>{line.bundle ? `Bundle ${line.bundle}` : "Cable"}</strong>: {STATE_WORDS[line.state] ?? line.state}
-        {line.reason && line.state !== "standby" ? `. ${line.reason}.` : "."}
+        {line.reason && line.state !== "standby" ? `. ${line.reason}.` : "."}{" "}
+        {line.names.length > 1 && (
+          <button type="button" className="link-quiet" onClick={() => onFail(line.names)}>
+            {line.failed.length === line.names.length ? "restore all" : "fail all"}
+          </button>
+        )}
       </p>
       <ul>
         {line.pointers.map((pointer, k) => {
@@ -55,6 +66,9 @@ export function LineStrip({ line, onPull, onMove }: LineProps) {
                   move the end at {ends[side === 0 ? 0 : 1]}
                 </button>
               ))}
+              <button type="button" className="link-quiet" onClick={() => onFail([line.names[k] ?? ""])}>
+                {line.failed.includes(line.names[k] ?? "") ? "restore it" : "fail it"}
+              </button>
               <button type="button" className="link-quiet text-error" onClick={() => onPull(pointer)}>
                 pull it
               </button>

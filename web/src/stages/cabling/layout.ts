@@ -1,9 +1,8 @@
 import type { ELK, ElkNode } from "elkjs/lib/elk-api";
-import { beats, type Cabling, lineId, nodesOf, type Placed } from "./model";
+import { beats, type Cabling, combSize, combsOf, depths, lineId, nodesOf, type Placed, runsAcross, TOOTH } from "./model";
 
 const OPTIONS = {
   "elk.algorithm": "layered",
-  "elk.direction": "DOWN",
   "elk.edgeRouting": "ORTHOGONAL",
   "elk.partitioning.activate": "true",
   "elk.layered.spacing.nodeNodeBetweenLayers": "64",
@@ -24,31 +23,65 @@ function elk(): Promise<ELK> {
   return engine;
 }
 
+/** Where the line from a box reaches its comb: from above, or from the left. */
+function spineAt(across: boolean): { x: number; y: number } {
+  return across ? { x: 0, y: TOOTH.top + TOOTH.height / 2 } : { x: 8, y: 0 };
+}
+
 /** Place boxes in layers from outside to endpoints, and lead the lines between them at right angles. */
 export async function layOut(cabling: Cabling): Promise<Placed> {
-  const nodes = nodesOf(cabling);
-  const tier = new Map(nodes.map((n) => [n.id, n.tier]));
+  const combs = combsOf(cabling);
+  const combed = new Set(Object.values(combs).flat());
+  const nodes = nodesOf(cabling, combed);
+  const across = runsAcross(cabling);
+  const depth = depths(cabling);
+  const tier = new Map(nodes.map((n) => [n.id, n.tier * 1000 + (depth.get(n.id) ?? 0)]));
+  const free = cabling.lines.filter((l) => l.kind !== "heartbeat" && !l.ends.some((e) => combed.has(e)));
   const graph: ElkNode = {
     id: "site",
-    layoutOptions: OPTIONS,
-    children: nodes.map((n) => ({ id: n.id, width: n.width, height: n.height, layoutOptions: { "elk.partitioning.partition": String(n.tier) } })),
-    edges: cabling.lines.filter((l) => l.state !== "heartbeat").map((line) => {
-      const [a = "", b = ""] = line.ends;
-      const down = (tier.get(a) ?? 0) <= (tier.get(b) ?? 0);
-      return { id: lineId(line), sources: [down ? a : b], targets: [down ? b : a] };
-    }),
+    layoutOptions: { ...OPTIONS, "elk.direction": across ? "RIGHT" : "DOWN", ...(across ? { "elk.spacing.nodeNode": "14" } : {}) },
+    children: [
+      ...nodes.map((n) => ({ id: n.id, width: n.width, height: n.height, layoutOptions: { "elk.partitioning.partition": String(n.tier) } })),
+      ...Object.entries(combs).map(([owner, hosts]) => ({ id: `comb ${owner}`, ...combSize(hosts), layoutOptions: { "elk.partitioning.partition": "5", "elk.portConstraints": "FIXED_POS" }, ports: [{ id: `spine ${owner}`, ...spineAt(across), width: 0, height: 0 }] })),
+    ],
+    edges: [
+      ...free.map((line) => {
+        const [a = "", b = ""] = line.ends;
+        const down = (tier.get(a) ?? 0) <= (tier.get(b) ?? 0);
+        return { id: lineId(line), sources: [down ? a : b], targets: [down ? b : a] };
+      }),
+      ...Object.keys(combs).map((owner) => ({ id: `spine ${owner}`, sources: [owner], targets: [`spine ${owner}`] })),
+    ],
   };
   const done = await (await elk()).layout(graph);
   const boxes: Placed["boxes"] = {};
-  for (const c of done.children ?? []) boxes[c.id] = { x: c.x ?? 0, y: c.y ?? 0, width: c.width ?? 0, height: c.height ?? 0 };
-  const lines = beats(cabling, boxes);
-  for (const line of cabling.lines) {
-    const id = lineId(line);
+  for (const c of done.children ?? []) if (!c.id.startsWith("comb ")) boxes[c.id] = { x: c.x ?? 0, y: c.y ?? 0, width: c.width ?? 0, height: c.height ?? 0 };
+  const lines: Placed["lines"] = {};
+  const led = (id: string) => {
     const section = done.edges?.find((e) => e.id === id)?.sections?.[0];
-    if (!section) continue;
-    const points = [section.startPoint, ...(section.bendPoints ?? []), section.endPoint];
+    return section ? [section.startPoint, ...(section.bendPoints ?? []), section.endPoint] : null;
+  };
+  for (const line of free) {
+    const points = led(lineId(line));
     const [a = "", b = ""] = line.ends;
-    lines[id] = (tier.get(a) ?? 0) <= (tier.get(b) ?? 0) ? points : points.reverse();
+    if (points) lines[lineId(line)] = (tier.get(a) ?? 0) <= (tier.get(b) ?? 0) ? points : points.reverse();
   }
-  return { boxes, lines, width: done.width ?? 0, height: done.height ?? 0 };
+  const teeth: string[] = [];
+  for (const [owner, hosts] of Object.entries(combs)) {
+    const at = done.children?.find((c) => c.id === `comb ${owner}`);
+    const spine = led(`spine ${owner}`);
+    if (!at || !spine) continue;
+    const { column } = combSize(hosts);
+    for (const [k, host] of hosts.entries()) {
+      const x = (at.x ?? 0) + 8 + Math.floor(k / TOOTH.column) * column;
+      const y = (at.y ?? 0) + TOOTH.top + (k % TOOTH.column) * TOOTH.step;
+      boxes[host] = { x: x + TOOTH.arm, y, width: column - TOOTH.arm - 14, height: TOOTH.height };
+      const line = cabling.lines.find((l) => l.ends.includes(host));
+      const points = [...spine, { x, y: across ? (at.y ?? 0) + spineAt(across).y : (at.y ?? 0) }, { x, y: y + TOOTH.height / 2 }, { x: x + TOOTH.arm, y: y + TOOTH.height / 2 }];
+      if (!line) continue;
+      lines[lineId(line)] = line.ends[0] === owner ? points : points.reverse();
+      teeth.push(lineId(line));
+    }
+  }
+  return { boxes, lines: { ...lines, ...beats(cabling, boxes) }, teeth, width: done.width ?? 0, height: done.height ?? 0 };
 }

@@ -1,8 +1,8 @@
 import { expect, test } from "vitest";
-import { beats, type Cabling, handsReducer, type Line, lineId, middle, nodesOf, plugging } from "./model";
+import { beats, type Cabling, combSize, combsOf, depths, handsReducer, type Line, lineId, middle, nodesOf, plugging, turned } from "./model";
 
-const line = (ends: string[], ports: string[][], state = "up"): Line => ({ ends, ports, bundle: null, state, reason: "", pointers: ["/cables/0"] });
-const box = (name: string, tier: number) => ({ name, device: name, kind: "switch", tier, standby: false, pointer: "", jacks: [] });
+const line = (ends: string[], ports: string[][], state = "up"): Line => ({ ends, ports, kind: state === "heartbeat" ? "heartbeat" : "data", bundle: null, state, reason: "", pointers: ["/cables/0"], names: ["a:1--b:1"], failed: [] });
+const box = (name: string, tier: number) => ({ name, device: name, kind: "switch", tier, standby: false, failed: false, pointer: "", jacks: [] });
 const site: Cabling = { boxes: [box("a", 2), box("b", 2)], lines: [line(["a", "b"], [["7"], ["7"]], "heartbeat"), line(["a", "b"], [["8"], ["8"]], "heartbeat")] };
 
 test("a cable in the hand does not let go by a click on a box", () => {
@@ -32,4 +32,24 @@ test("the middle of a line is half its way along", () => {
 test("a box is as wide as its name and its cables need", () => {
   const many = { ...site, lines: Array.from({ length: 12 }, (_, k) => line(["a", "b"], [[`${k}`], [`${k}`]])) };
   expect(nodesOf(many)[0]?.width).toBeGreaterThan(nodesOf(site)[0]?.width ?? 0);
+});
+
+test("a part that works is failed, one that has failed is restored, and a bundle turns as one", () => {
+  expect(turned([], ["a:1--b:1"])).toEqual(["a:1--b:1"]);
+  expect(turned(["gate-a", "a:1--b:1"], ["a:1--b:1"])).toEqual(["gate-a"]);
+  expect(turned(["a:1--b:1"], ["a:1--b:1", "a:2--b:2"])).toEqual(["a:1--b:1", "a:2--b:2"]);
+});
+
+test("hosts hang in a comb under their box where they are many, and none that has two cables", () => {
+  const hosts = ["h1", "h2", "h3", "h4", "h5", "twice"].map((name) => ({ ...box(name, 5), kind: "endpoint" }));
+  const lines = hosts.map((h, k) => line(["a", h.name], [[String(k)], ["1"]]));
+  const wired: Cabling = { boxes: [box("a", 3), box("b", 3), ...hosts], lines: [...lines, line(["b", "twice"], [["1"], ["2"]])] };
+  expect(combsOf(wired)).toEqual({ a: ["h1", "h2", "h3", "h4", "h5"] });
+  expect(combsOf({ ...wired, boxes: wired.boxes.slice(0, 6) })).toEqual({});
+  expect(combSize(Array.from({ length: 23 }, (_, k) => `h${k}`)).height).toBe(combSize(Array.from({ length: 10 }, (_, k) => `h${k}`)).height);
+});
+
+test("lines are led from the firewall outwards, however the boxes are named", () => {
+  const far: Cabling = { boxes: [box("gate", 2), box("s3", 3), box("s13", 3), box("lone", 3)], lines: [line(["gate", "s3"], [["1"], ["1"]]), line(["s13", "s3"], [["1"], ["2"]])] };
+  expect([...depths(far)]).toEqual([["gate", 0], ["s3", 1], ["s13", 2]]);
 });

@@ -41,6 +41,33 @@ export function plugging(from: string, to: string, replaces: string | null) {
   return replaces === null ? [{ op: "add", path: "/cables/-", value: [from, to] }] : [{ op: "replace", path: replaces, value: [from, to] }];
 }
 
+/** Fail parts that work; where all of them have failed, restore them. */
+export function turned(failed: string[], parts: string[]): string[] {
+  const rest = failed.filter((f) => !parts.includes(f));
+  return parts.every((p) => failed.includes(p)) ? rest : [...rest, ...parts];
+}
+
+/** The endpoints that hang from one box, by that box: drawn as a comb under it where the site is large or they are many. */
+export function combsOf(cabling: Cabling): Record<string, string[]> {
+  const kind = new Map(cabling.boxes.map((b) => [b.name, b.kind]));
+  const many = cabling.boxes.length > 24;
+  const combs: Record<string, string[]> = {};
+  for (const box of cabling.boxes.filter((b) => b.kind === "endpoint")) {
+    const [line, ...more] = cabling.lines.filter((l) => l.ends.includes(box.name));
+    const owner = line?.ends.find((e) => e !== box.name);
+    if (owner && more.length === 0 && kind.get(owner) !== "endpoint") (combs[owner] ??= []).push(box.name);
+  }
+  return Object.fromEntries(Object.entries(combs).filter(([, hosts]) => hosts.length > (many ? 1 : 4)));
+}
+
+/** A comb: where its teeth stand, in a frame of its own; a spine a column of ten. */
+export const TOOTH = { height: 24, step: 29, arm: 30, column: 10, top: 10 };
+
+export function combSize(hosts: string[]): { width: number; height: number; column: number } {
+  const column = Math.max(...hosts.map((h) => h.length)) * 7 + 34 + TOOTH.arm + 14;
+  return { column, width: column * Math.ceil(hosts.length / TOOTH.column), height: TOOTH.top + Math.min(hosts.length, TOOTH.column) * TOOTH.step };
+}
+
 export interface Node {
   id: string;
   width: number;
@@ -48,32 +75,65 @@ export interface Node {
   tier: number;
 }
 
-/** Boxes wide enough for their name and for the cables that end at them. */
-export function nodesOf(cabling: Cabling): Node[] {
-  return cabling.boxes.map((box) => {
-    const room = cabling.lines.map((l) => (l.state === "heartbeat" ? 0 : [0, 1].filter((s) => l.ends[s] === box.name).reduce((sum, s) => sum + (l.ports[s]?.join(",").length ?? 0) * 6 + 14, 0)));
-    const sides = room.reduce((a, b) => a + b, 0) * (box.tier === 5 ? 1 : 0.85);
-    return { id: box.name, width: Math.max(box.name.length * 7.6 + 34, sides), height: 38, tier: box.tier };
+/** A site of many boxes climbs from left to right, so that its names stay readable and one scrolls down it; a small one from the top down. */
+export function runsAcross(cabling: Cabling): boolean {
+  return cabling.boxes.length > 24;
+}
+
+/** Boxes wide enough for their name and for the cables that end at them (tall enough, where the site runs across). */
+export function nodesOf(cabling: Cabling, combed: ReadonlySet<string> = new Set()): Node[] {
+  const across = runsAcross(cabling);
+  const lines = cabling.lines.filter((l) => l.kind !== "heartbeat" && !l.ends.some((e) => combed.has(e)));
+  return cabling.boxes.filter((b) => !combed.has(b.name)).map((box) => {
+    const ends = lines.flatMap((l) => [0, 1].filter((s) => l.ends[s] === box.name).map((s) => l.ports[s]?.join(",").length ?? 0));
+    const named = box.name.length * 7.6 + 34;
+    if (across) return { id: box.name, width: named, height: Math.max(38, ends.length * 12), tier: box.tier };
+    const sides = ends.reduce((sum, letters) => sum + letters * 6 + 18, 0) * (box.tier === 5 ? 1 : 0.85);
+    return { id: box.name, width: Math.max(named, sides), height: 38, tier: box.tier };
   });
+}
+
+/** How many cables away from the top of the site each box is: lines are led from the near to the far. */
+export function depths(cabling: Cabling): Map<string, number> {
+  const tier = new Map(cabling.boxes.map((b) => [b.name, b.tier]));
+  const top = Math.min(...tier.values());
+  const depth = new Map(cabling.boxes.filter((b) => b.tier <= 2 || b.tier === top).map((b) => [b.name, 0]));
+  let rim = [...depth.keys()];
+  while (rim.length > 0) {
+    const next: string[] = [];
+    for (const line of cabling.lines)
+      for (const [a = "", b = ""] of [line.ends, [...line.ends].reverse()])
+        if (rim.includes(a) && !depth.has(b)) {
+          depth.set(b, (depth.get(a) ?? 0) + 1);
+          next.push(b);
+        }
+    rim = next;
+  }
+  return depth;
 }
 
 export interface Placed {
   boxes: Record<string, { x: number; y: number; width: number; height: number }>;
   lines: Record<string, { x: number; y: number }[]>;
+  /** Lines that are teeth of a comb. */
+  teeth: string[];
   width: number;
   height: number;
 }
 
-/** Heartbeats run between two boxes of one row: straight from side to side, one under the other. */
+/** Heartbeats run between two boxes of one row (or column): straight from side to side, one beside the other. */
 export function beats(cabling: Cabling, boxes: Placed["boxes"]): Placed["lines"] {
   const lines: Placed["lines"] = {};
-  for (const [k, line] of cabling.lines.filter((l) => l.state === "heartbeat").entries()) {
+  for (const [k, line] of cabling.lines.filter((l) => l.kind === "heartbeat").entries()) {
     const [a, b] = line.ends.map((e) => boxes[e]);
     if (!a || !b) continue;
-    const leftFirst = a.x <= b.x;
-    const y = (box: { y: number }) => box.y + 11 + (k % 3) * 11;
-    const ends = leftFirst ? [{ x: a.x + a.width, y: y(a) }, { x: b.x, y: y(b) }] : [{ x: a.x, y: y(a) }, { x: b.x + b.width, y: y(b) }];
-    lines[lineId(line)] = ends;
+    const step = 11 + (k % 3) * 11;
+    const stacked = Math.abs(a.x - b.x) < Math.abs(a.y - b.y);
+    const [from, to] = (stacked ? a.y <= b.y : a.x <= b.x) ? [a, b] : [b, a];
+    const points = stacked
+      ? [{ x: from.x + step, y: from.y + from.height }, { x: to.x + step, y: to.y }]
+      : [{ x: from.x + from.width, y: from.y + step }, { x: to.x, y: to.y + step }];
+    lines[lineId(line)] = from === a ? points : points.reverse();
   }
   return lines;
 }

@@ -13,7 +13,7 @@ export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps
   const cross = hover ?? picked;
   const pick = (a: number, b: number) => {
     const [from, to] = [names[a], names[b]];
-    if (from && to && a !== b) go({ pair: { from, to }, passing: false });
+    if (from && to && a !== b) go({ pair: { from, to }, passing: false, packet: null });
   };
   const onKeyDown = (event: KeyboardEvent) => {
     const next = move(stop, event.key, names.length);

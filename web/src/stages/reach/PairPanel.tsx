@@ -1,10 +1,12 @@
 import { ArrowLeftRight } from "lucide-react";
-import { usePair } from "../../api/queries";
+import { useState } from "react";
+import { useKeepPreview, usePair } from "../../api/queries";
 import type { StageProps } from "../../shell/parts";
 import type { Pair } from "./model";
+import { Proposals } from "./Proposals";
 
 /** The chosen pair in words: the verdict, what stops the rest, and the exact set of flows that pass. */
-export function PairPanel({ design, place, go, select, shownPair }: StageProps & { shownPair: { from: string; to: string } | null }) {
+export function PairPanel({ design, place, go, select, change, shownPair }: StageProps & { shownPair: { from: string; to: string } | null }) {
   const pair = usePair(design, shownPair, place.question, place.passing);
   if (!shownPair)
     return (
@@ -27,11 +29,18 @@ export function PairPanel({ design, place, go, select, shownPair }: StageProps &
         <h2 className="min-w-0 truncate text-[15px] font-semibold">
           {p.source} → {p.target}
         </h2>
-        <button type="button" className="btn btn-ghost btn-xs" title="The other direction (r)" onClick={() => go({ pair: { from: p.target, to: p.source }, passing: false })}>
+        <button type="button" className="btn btn-ghost btn-xs" title="The other direction (r)" onClick={() => go({ pair: { from: p.target, to: p.source }, passing: false, packet: null })}>
           <ArrowLeftRight size={14} aria-hidden="true" /> turn
         </button>
       </header>
       <VerdictWords pair={p} select={select} />
+      <KeepAsItIs key={`${p.source} ${p.target}`} design={design} source={p.source} target={p.target} change={change} />
+      {p.there && p.firewalls.length === 0 && p.verdict !== "none" && (
+        <p className="border-accent border-l-[3px] pl-2" data-testid="no-firewall">
+          This traffic never meets a firewall: no rule decides about it.
+        </p>
+      )}
+      <Proposals key={`wish ${p.source} ${p.target}`} design={design} change={change} source={p.source} target={p.target} asked={place.question.service} />
       <h3 className="eyebrow mt-1">Passes, and its reply comes back</h3>
       {p.flows.length === 0 ? (
         <p className="muted">Nothing{place.question.service ? ` of ${place.question.service}` : ""}.</p>
@@ -46,6 +55,36 @@ export function PairPanel({ design, place, go, select, shownPair }: StageProps &
         </ul>
       )}
     </section>
+  );
+}
+
+/** Expect what holds now: later edits that change it say so. */
+function KeepAsItIs({ design, source, target, change }: Pick<StageProps, "design" | "change"> & { source: string; target: string }) {
+  const [asked, setAsked] = useState(false);
+  const preview = useKeepPreview(design, asked ? { source, target } : null);
+  const names = preview.data?.patch.flatMap((op) => (Array.isArray(op["value"]) ? op["value"] : [op["value"]])).map((v) => String((v as { name?: string })?.name ?? "")) ?? [];
+  if (!asked)
+    return (
+      <button type="button" className="link-quiet self-start" onClick={() => setAsked(true)}>
+        Keep it as it is
+      </button>
+    );
+  if (!preview.data) return <p className="muted">working it out…</p>;
+  if (names.length === 0) return <p className="muted">It is expected already, or no whole service passes for every host.</p>;
+  return (
+    <p className="bg-base-200 flex items-center gap-2 rounded px-2 py-1">
+      <span className="min-w-0 flex-1">Expect: {names.join("; ")}</span>
+      <button
+        type="button"
+        className="btn btn-primary btn-xs"
+        onClick={() => {
+          change.mutate({ kind: "patch", patch: preview.data.patch });
+          setAsked(false);
+        }}
+      >
+        Expect it
+      </button>
+    </p>
   );
 }
 

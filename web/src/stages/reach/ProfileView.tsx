@@ -1,7 +1,7 @@
 import { useLayoutEffect, useRef, useState } from "react";
-import { usePair } from "../../api/queries";
+import { usePacket, usePair } from "../../api/queries";
 import type { StageProps } from "../../shell/parts";
-import { labelPlace, layOut, pathOf, type Profile, type Spot } from "./model";
+import { labelPlace, layOut, packetOf, pathOf, type Profile, type Spot } from "./model";
 
 const LEFT = 64;
 const TALL = 68;
@@ -21,20 +21,22 @@ export function ProfileView({ design, place, go, select, shownPair }: StageProps
     watch.observe(element);
     return () => watch.disconnect();
   }, []);
+  const tried = usePacket(design, place.packet);
   const p = pair.data;
-  const there = p?.there ?? null;
-  const stopped = [...(p?.back?.points ?? []), ...(there?.points ?? [])].find((x) => x.stopped) ?? null;
+  const drawn = place.packet ? tried.data : p;
+  const there = drawn?.there ?? null;
+  const stopped = [...(drawn?.back?.points ?? []), ...(there?.points ?? [])].find((x) => x.stopped) ?? null;
   const caption = told ?? stopped;
   return (
     <section ref={box} className="hair mt-1 min-w-0 shrink-0 border-t px-4 pt-1 pb-2" aria-label="Climb profile">
-      {shownPair && p && there && p.sample && (
+      <TryPacket key={`${p?.sample?.join(" ") ?? ""} ${JSON.stringify(place.packet)}`} sample={p?.sample ?? null} place={place} go={go} problem={place.packet && tried.isError ? tried.error.message : null} />
+      {drawn && there && (place.packet || (p?.sample && shownPair)) && (
         <>
           <header className="flex flex-wrap items-center gap-x-3">
             <h2 className="eyebrow">Climb profile</h2>
-            <span className="font-mono text-[12px]">
-              {p.sample[0]} → {p.sample[1]} {p.sample[2]}
-            </span>
-            {p.verdict === "some" && (
+            <span className="font-mono text-[12px]">{place.packet && tried.data ? `${tried.data.source} → ${tried.data.target} ${tried.data.service}` : p?.sample ? `${p.sample[0] ?? ""} → ${p.sample[1] ?? ""} ${p.sample[2] ?? ""}` : ""}</span>
+            {place.packet && <strong data-testid="outcome">{tried.data?.outcome}</strong>}
+            {!place.packet && p?.verdict === "some" && (
               <span role="radiogroup" aria-label="Which flow" className="hair flex overflow-hidden rounded border text-[12px]">
                 {[false, true].map((passing) => (
                   <button
@@ -59,11 +61,67 @@ export function ProfileView({ design, place, go, select, shownPair }: StageProps
               )}
             </p>
           </header>
-          <Chart profile={there} back={p.back ?? null} levels={p.levels} width={width - 32} select={select} tell={setTold} />
+          <Chart profile={there} back={drawn.back ?? null} levels={drawn.levels} width={width - 32} select={select} tell={setTold} />
         </>
       )}
-      {shownPair && p && !there && <p className="muted py-6 text-center">No packet can set out: {p.reason}.</p>}
+      {!place.packet && shownPair && p && !there && <p className="muted py-6 text-center">No packet can set out: {p.reason}.</p>}
     </section>
+  );
+}
+
+interface TryProps {
+  sample: string[] | null;
+  place: StageProps["place"];
+  go: StageProps["go"];
+  problem: string | null;
+}
+
+/** Any packet: two addresses, segments or ports, and a service. */
+function TryPacket({ sample, place, go, problem }: TryProps) {
+  const [open, setOpen] = useState(place.packet !== null);
+  const [from, setFrom] = useState(place.packet?.from ?? sample?.[0] ?? "");
+  const [to, setTo] = useState(place.packet?.to ?? sample?.[1] ?? "");
+  const [service, setService] = useState(place.packet?.service ?? sample?.[2] ?? "");
+  if (!open)
+    return (
+      <button type="button" className="link-quiet float-right ml-3 text-[12px]" onClick={() => setOpen(true)}>
+        Try a packet
+      </button>
+    );
+  const field = "hair bg-base-100 h-6 w-40 rounded border px-1.5 font-mono text-[12px]";
+  return (
+    <form
+      aria-label="Try a packet"
+      className="mb-1 flex flex-wrap items-center gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        go({ packet: packetOf(from, to, service) });
+      }}
+    >
+      <span className="eyebrow">Try a packet</span>
+      <input className={field} aria-label="from" value={from} onChange={(e) => setFrom(e.target.value)} />
+      <span aria-hidden="true">→</span>
+      <input className={field} aria-label="to" value={to} onChange={(e) => setTo(e.target.value)} />
+      <input className={`${field} !w-24`} aria-label="service" value={service} onChange={(e) => setService(e.target.value)} />
+      <button type="submit" className="btn btn-primary btn-xs">
+        Send it
+      </button>
+      <button
+        type="button"
+        className="link-quiet"
+        onClick={() => {
+          setOpen(false);
+          go({ packet: null });
+        }}
+      >
+        back to the pair
+      </button>
+      {problem && (
+        <p role="alert" className="text-error basis-full">
+          {problem}
+        </p>
+      )}
+    </form>
   );
 }
 

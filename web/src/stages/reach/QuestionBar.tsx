@@ -1,11 +1,16 @@
+import { Download } from "lucide-react";
 import { useState } from "react";
 import type { StageProps } from "../../shell/parts";
+
+import { ExposureDialog } from "./ExposureDialog";
+import { csvOf } from "./model";
 
 const QUICK = ["https", "ping", "dns", "ssh"];
 
 /** What is asked of every pair: a service, a family, transit segments or not. */
-export function QuestionBar({ place, go, problem }: StageProps & { problem: string | null }) {
+export function QuestionBar({ design, place, go, problem }: StageProps & { problem: string | null }) {
   const { question } = place;
+  const [asking, setAsking] = useState(false);
   const [text, setText] = useState(question.service ?? "");
   const ask = (service: string) => {
     setText(service);
@@ -62,6 +67,15 @@ export function QuestionBar({ place, go, problem }: StageProps & { problem: stri
         <input type="checkbox" className="checkbox checkbox-sm" checked={place.transits} onChange={(e) => go({ transits: e.target.checked })} />
         transit
       </label>
+      <span className="ml-auto flex items-center gap-2">
+        <button type="button" className="btn btn-outline btn-xs" onClick={() => setAsking(true)}>
+          Exposure
+        </button>
+        <a className="btn btn-ghost btn-xs" href={csvOf(design, place)} download="reach.csv" title="Every pair with its verdict and exact flows">
+          <Download size={13} aria-hidden="true" /> CSV
+        </a>
+      </span>
+      {asking && <ExposureDialog design={design} go={go} onClose={() => setAsking(false)} />}
       {problem && (
         <p role="alert" className="text-error basis-full">
           {problem}

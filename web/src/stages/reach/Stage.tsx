@@ -1,5 +1,5 @@
 import { useMatrix } from "../../api/queries";
-import { Empty } from "../../parts/Empty";
+import { Empty, Working } from "../../parts/Empty";
 import type { StageProps } from "../../shell/parts";
 import { Legend } from "./Legend";
 import { MatrixTable } from "./MatrixTable";
@@ -16,6 +16,7 @@ export function ReachStage(props: StageProps) {
   return (
     <div className="flex h-full flex-col">
       <QuestionBar {...props} problem={matrix.isError ? matrix.error.message : null} />
+      {matrix.isPending && <Working />}
       {matrix.data && matrix.data.segments.length < 2 && (
         <Empty title="Fewer than two segments" hint="Cable two devices, put ports into VLANs, and the matrix fills by itself." />
       )}

@@ -28,7 +28,7 @@ export function startsZone(matrix: Matrix, index: number): boolean {
 /** What a cell says in words. */
 export function cellWords(from: string, to: string, cell: Schemas["MatrixCell"]): string {
   const what = cell.verdict === "all" ? "everything passes" : cell.verdict === "some" ? "some flows pass" : "nothing passes";
-  const why = cell.verdict === "all" ? "" : `; ${cell.verdict === "some" ? "the rest is stopped" : "stopped"} at layer ${cell.layer ?? "?"}: ${cell.reason}`;
+  const why = cell.verdict === "all" ? "" : `; ${cell.verdict === "some" ? "the rest is stopped" : "stopped"} at layer ${cell.layer ?? "?"}${cell.reason ? `: ${cell.reason}` : ""}`;
   return `${from} to ${to}: ${what}${why}`;
 }
 
@@ -99,4 +99,20 @@ export function labelPlace(spots: Spot[], k: number, mirrored = false): { x: num
 /** A line through the points with level treads, so that it reads as steps and not as a curve. */
 export function pathOf(spots: Spot[]): string {
   return spots.map((s, k) => (k === 0 ? `M${s.x} ${s.y}` : `L${s.x} ${s.y}`)).join("");
+}
+
+/** Where the matrix is as CSV, for the question that is asked. */
+export function csvOf(design: string, place: { question: { service: string | null; family: 4 | 6 | null }; transits: boolean }): string {
+  const search = new URLSearchParams();
+  if (place.question.service) search.set("service", place.question.service);
+  if (place.question.family) search.set("family", String(place.question.family));
+  if (place.transits) search.set("transits", "true");
+  const text = search.toString();
+  return `/api/designs/${design}/views/matrix.csv${text ? `?${text}` : ""}`;
+}
+
+/** A packet as a person writes it: `from to service`, the service left out = ping; null while an end is missing. */
+export function packetOf(from: string, to: string, service: string): { from: string; to: string; service: string } | null {
+  const [a, b] = [from.trim(), to.trim()];
+  return a && b ? { from: a, to: b, service: service.trim() || "ping" } : null;
 }

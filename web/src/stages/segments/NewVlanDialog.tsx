@@ -2,6 +2,7 @@ import { useState } from "react";
 import { useItem, useNewVlanPreview, useSuggestedSubnet } from "../../api/queries";
 import { Dialog } from "../../parts/Dialog";
 import { PreviewBox } from "../../parts/PreviewBox";
+import { useSettled } from "../../parts/useSettled";
 import type { StageProps } from "../../shell/parts";
 import { columnsOf, type Grid } from "./model";
 import { draftOf, emptyVlan, type VlanForm } from "./newVlan";
@@ -14,7 +15,9 @@ export function NewVlanDialog({ design, change, grid, onClose }: Props) {
   const put = (part: Partial<VlanForm>) => setForm({ ...form, ...part });
   const suggested = useSuggestedSubnet(design, Number(form.id));
   const subnet = form.subnet ?? suggested.data ?? "";
-  const wanted = draftOf({ ...form, subnet });
+  const typed = draftOf({ ...form, subnet });
+  const wanted = useSettled(typed);
+  const fresh = JSON.stringify(typed) === JSON.stringify(wanted);
   const preview = useNewVlanPreview(design, wanted);
   const columns = columnsOf(grid);
   const gateways = columns.filter((c) => c.kind === "routed");
@@ -28,7 +31,7 @@ export function NewVlanDialog({ design, change, grid, onClose }: Props) {
         className="flex flex-col gap-3"
         onSubmit={(e) => {
           e.preventDefault();
-          if (!preview.data) return;
+          if (!fresh || !preview.data) return;
           change.mutate({ kind: "patch", patch: preview.data.patch });
           onClose();
         }}
@@ -70,7 +73,7 @@ export function NewVlanDialog({ design, change, grid, onClose }: Props) {
           <button type="button" className="btn btn-ghost btn-sm" onClick={onClose}>
             Cancel
           </button>
-          <button type="submit" className="btn btn-primary btn-sm" disabled={!preview.data || preview.isError}>
+          <button type="submit" className="btn btn-primary btn-sm" disabled={!fresh || !preview.data || preview.isError}>
             Make it
           </button>
         </p>

@@ -1,29 +1,47 @@
 import { useState } from "react";
-import { useGrid } from "../../api/queries";
-import { Empty } from "../../parts/Empty";
+import { useEnds, useGrid } from "../../api/queries";
+import { Empty, Working } from "../../parts/Empty";
 import type { StageProps } from "../../shell/parts";
 import { MEMBERSHIP_WORDS, MembershipSign, type Membership } from "../../theme/signs";
+import { EndsView } from "./EndsView";
+import { NewSegmentDialog } from "./NewSegmentDialog";
 import { NewVlanDialog } from "./NewVlanDialog";
 import { VlanGrid } from "./VlanGrid";
 
 /** VLANs down, ports across; a cell says what the port is to the VLAN; beside each VLAN what has become of it. */
 export function SegmentsStage(props: StageProps) {
   const grid = useGrid(props.design);
-  const [making, setMaking] = useState(false);
-  if (!grid.data) return null;
+  const [making, setMaking] = useState<"segment" | "vlan" | null>(null);
+  const [view, setView] = useState<"grid" | "ends">("grid");
+  const ends = useEnds(props.design);
+  const differ = ends.data?.filter((e) => e.differences.length > 0).length ?? 0;
+  if (!grid.data) return <Working />;
   if (grid.data.rows.length === 0) return <Empty title="No VLAN yet" hint="Add one under `vlans` in the design document; its ports then stand here." />;
   return (
     <div className="flex h-full flex-col">
       <header className="flex items-baseline gap-4 px-4 pt-3 pb-2">
         <h1 className="text-lg font-semibold">Segments</h1>
-        <p className="muted min-w-0 truncate">What each port is to each VLAN. Click or drag to paint, or arrows and t, u, x.</p>
+        <div role="tablist" aria-label="View" className="flex gap-3">
+          {(["grid", "ends"] as const).map((name) => (
+            <button key={name} type="button" role="tab" aria-selected={view === name} className={`cursor-pointer border-b-2 px-0.5 ${view === name ? "border-primary font-medium" : "muted border-transparent"}`} onClick={() => setView(name)}>
+              {name === "grid" ? "VLANs by port" : "Both ends of each cable"}
+              {name === "ends" && differ > 0 && <span className="text-error ml-1 font-semibold">{differ} differ</span>}
+            </button>
+          ))}
+        </div>
+        {view === "grid" && <p className="muted hidden min-w-0 truncate 2xl:block">Click or drag to paint, or arrows and t, u, x.</p>}
         <span className="flex-1" />
-        <button type="button" className="btn btn-primary btn-sm" onClick={() => setMaking(true)}>
+        <button type="button" className="btn btn-outline btn-sm" onClick={() => setMaking("vlan")}>
           New VLAN
         </button>
+        <button type="button" className="btn btn-primary btn-sm" onClick={() => setMaking("segment")}>
+          New segment
+        </button>
       </header>
-      {making && <NewVlanDialog {...props} grid={grid.data} onClose={() => setMaking(false)} />}
-      <VlanGrid grid={grid.data} {...props} />
+      {making === "vlan" && <NewVlanDialog {...props} grid={grid.data} onClose={() => setMaking(null)} />}
+      {making === "segment" && <NewSegmentDialog {...props} onClose={() => setMaking(null)} />}
+      {view === "grid" ? <VlanGrid grid={grid.data} {...props} /> : <EndsView ends={ends.data ?? []} {...props} />}
+      {view === "grid" && (
       <footer className="hair muted flex flex-wrap gap-x-5 gap-y-1 border-t px-4 py-2 text-[12px]">
         {(["untagged", "tagged", "routed", "leaves", "enters"] as Membership[]).map((m) => (
           <span key={m} className="flex items-center gap-1.5">
@@ -31,6 +49,7 @@ export function SegmentsStage(props: StageProps) {
           </span>
         ))}
       </footer>
+      )}
     </div>
   );
 }

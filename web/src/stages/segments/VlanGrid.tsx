@@ -1,18 +1,34 @@
-import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
 import type { StageProps } from "../../shell/parts";
 import { MEMBERSHIP_WORDS, MembershipSign, type Membership, StateSign } from "../../theme/signs";
-import { cellsOf, type Column, columnsOf, type Grid, nextCell, selectedSpots, type Spot, spotsOf, STATE_WORDS, step, type Stroke, type Wanted, wantedBy } from "./model";
+import { cellsOf, type Column, columnsOf, type Grid, nextCell, type Row, selectedSpots, type Spot, spotsOf, STATE_WORDS, step, type Stroke, type Wanted, wantedBy } from "./model";
 
 type Props = StageProps & { grid: Grid };
 
-/** The grid itself: one tab stop, arrows to move, keys or clicks to set. */
+/** Sizes in pixels: a row, the head of a row, the heads of the columns. */
+const ROW = 33;
+const ROW_HEAD = 281;
+const HEADS = 110;
+
+/** The grid itself: one tab stop, arrows to move, keys or clicks to set. Only what is in sight is drawn. */
 export function VlanGrid({ grid, place, select, change }: Props) {
-  const columns = columnsOf(grid);
+  const columns = useMemo(() => columnsOf(grid), [grid]);
   const [focus, setFocus] = useState<Spot>({ row: 0, column: 0 });
-  const [lit, setLit] = useState<number | null>(null);
   const [anchor, setAnchor] = useState<Spot | null>(null);
-  const table = useRef<HTMLTableElement>(null);
+  const frame = useRef<HTMLDivElement>(null);
+  const moved = useRef(false);
   const [stroke, setStroke] = useState<Stroke | null>(null);
+  // eslint-disable-next-line react-hooks/incompatible-library -- the grid is redrawn on every scroll on purpose
+  const across = useVirtualizer({
+    horizontal: true,
+    count: columns.length,
+    getScrollElement: () => frame.current,
+    estimateSize: (k) => (columns[k]?.width ?? 0) + (columns[k]?.last ? 1 : 0),
+    overscan: 8,
+    scrollPaddingEnd: ROW_HEAD + 28,
+  });
+  const down = useVirtualizer({ count: grid.rows.length, getScrollElement: () => frame.current, estimateSize: () => ROW, overscan: 6, scrollPaddingEnd: HEADS + ROW });
   const set = (spots: Spot[], wanted: Wanted) => {
     const cells = cellsOf(grid, columns, spots, wanted);
     if (cells.length > 0) change.mutate({ kind: "cells", cells });
@@ -26,6 +42,17 @@ export function VlanGrid({ grid, place, select, change }: Props) {
     window.addEventListener("pointerup", end, { once: true });
     return () => window.removeEventListener("pointerup", end);
   });
+  useEffect(() => {
+    if (!moved.current) return;
+    const cell = frame.current?.querySelector<HTMLElement>(`[data-spot="${focus.row} ${focus.column}"]`);
+    cell?.focus({ preventScroll: true });
+    if (cell) moved.current = false;
+  });
+  const lit = columns.findIndex((c) => c.pointer === place.at);
+  useEffect(() => {
+    if (lit >= 0) across.scrollToIndex(lit, { align: "auto" });
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another thing is selected
+  }, [lit]);
   const painted = new Set(stroke ? spotsOf(stroke).map((s) => `${s.row} ${s.column}`) : selectedSpots(anchor, focus).map((s) => `${s.row} ${s.column}`));
   const onKeyDown = (event: KeyboardEvent) => {
     const next = step(focus, event.key, grid.rows.length, columns.length);
@@ -33,8 +60,10 @@ export function VlanGrid({ grid, place, select, change }: Props) {
     const wanted = wantedBy(event.key);
     if (next) {
       event.preventDefault();
+      moved.current = true;
       setFocus(next);
-      table.current?.querySelector<HTMLElement>(`[data-spot="${next.row} ${next.column}"]`)?.focus();
+      across.scrollToIndex(next.column);
+      down.scrollToIndex(next.row);
     } else if (wanted && !event.ctrlKey && !event.metaKey) {
       event.preventDefault();
       set(anchor ? selectedSpots(anchor, focus) : [focus], wanted);
@@ -44,86 +73,120 @@ export function VlanGrid({ grid, place, select, change }: Props) {
       if (column) select(column.pointer);
     }
   };
+  const seen = across.getVirtualItems();
+  const [left, right] = [seen[0]?.start ?? 0, across.getTotalSize() - (seen.at(-1)?.end ?? 0)];
+  const rows = down.getVirtualItems();
+  const [above, below] = [rows[0]?.start ?? 0, down.getTotalSize() - (rows.at(-1)?.end ?? 0)];
+  const shown = seen.flatMap((v) => (columns[v.index] ? [{ k: v.index, column: columns[v.index] as Column }] : []));
   return (
-    <div className="min-h-0 flex-1 overflow-auto" onMouseLeave={() => setLit(null)}>
-      <table ref={table} role="grid" aria-label="VLANs and ports" className="border-separate border-spacing-0" onKeyDown={onKeyDown}>
+    <div ref={frame} className="min-h-0 flex-1 overflow-auto" data-testid="vlan-grid">
+      <table
+        role="grid"
+        aria-label="VLANs and ports"
+        aria-rowcount={grid.rows.length + 2}
+        aria-colcount={columns.length + 1}
+        className="table-fixed border-separate border-spacing-0"
+        style={{ width: ROW_HEAD + across.getTotalSize() }}
+        onKeyDown={onKeyDown}
+      >
         <thead>
           <tr>
-            <th className="bg-base-100 hair sticky top-0 left-0 z-30 h-6 border-r" />
-            {grid.devices.map((d) => (
-              <th key={d.name} colSpan={d.ports.length} scope="colgroup" className="bg-base-100 hair sticky top-0 z-20 h-6 border-r border-l px-1 text-left font-semibold">
-                <button type="button" className="link-quiet max-w-full truncate" onClick={() => select(d.pointer)}>
-                  {d.name}
-                </button>
-              </th>
-            ))}
+            <th className="bg-base-100 hair sticky top-0 left-0 z-30 h-6 border-r" style={{ width: ROW_HEAD }} />
+            <Gap size={left} head />
+            {grid.devices.map((d) => {
+              const span = shown.filter((s) => s.column.device === d.name).length;
+              return (
+                span > 0 && (
+                  <th key={d.name} colSpan={span} scope="colgroup" className="bg-base-100 hair sticky top-0 z-20 h-6 overflow-clip border-r border-l px-1 text-left font-semibold">
+                    <button type="button" className="link-quiet sticky left-[285px] max-w-full truncate" onClick={() => select(d.pointer)} title={d.name}>
+                      {d.name}
+                    </button>
+                  </th>
+                )
+              );
+            })}
+            <Gap size={right} head />
           </tr>
           <tr>
             <th scope="col" className="bg-base-100 hair sticky top-6 left-0 z-30 border-r border-b px-3 pb-1 text-left align-bottom">
               <span className="eyebrow">VLAN, and its segments</span>
             </th>
-            {columns.map((c) => (
-              <PortHead key={c.pointer + c.device} column={c} lit={place.at === c.pointer} onPick={() => select(c.pointer)} />
+            <Gap size={left} head />
+            {shown.map(({ k, column }) => (
+              <PortHead key={column.pointer + column.device} column={column} lit={k === lit} onPick={() => select(column.pointer)} />
             ))}
+            <Gap size={right} head />
           </tr>
         </thead>
         <tbody>
-          {grid.rows.map((row, r) => (
-            <tr key={row.vlan}>
-              <th scope="row" className={`bg-base-100 hair sticky left-0 z-10 border-r border-b px-3 text-left font-normal ${lit === r ? "!bg-base-200" : ""}`}>
-                <div className="flex h-8 w-60 items-center gap-2">
-                  <span className="w-8 text-right font-mono">{row.vlan}</span>
-                  <button type="button" className="link-quiet min-w-0 flex-1 truncate text-left font-medium" title={row.note ?? row.name} onClick={() => select(row.pointer)}>
-                    {row.name}
-                  </button>
-                  <span
-                    className={`flex items-center gap-1 truncate text-[11px] ${row.state === "islands" ? "text-error font-semibold" : "muted"}`}
-                    title={row.segments.join(", ") || STATE_WORDS[row.state]}
-                  >
-                    {row.state === "islands" ? `${row.segments.length} islands` : row.state === "whole" ? "" : row.state}
-                    <StateSign state={row.state} />
-                    <span className="sr-only">{STATE_WORDS[row.state]}</span>
-                  </span>
-                </div>
-              </th>
-              {columns.map((c, k) => (
-                <Cell
-                  key={c.pointer + c.device}
-                  column={c}
-                  vlan={row.vlan}
-                  state={(row.cells[k] ?? "") as Membership}
-                  spot={`${r} ${k}`}
-                  lit={lit === r || place.at === c.pointer}
-                  stop={focus.row === r && focus.column === k}
-                  onFocus={() => setFocus({ row: r, column: k })}
-                  painted={painted.has(`${r} ${k}`) ? (stroke?.wanted ?? "chosen") : null}
-                  onHover={() => {
-                    setLit(r);
-                    if (stroke) setStroke({ ...stroke, to: { row: r, column: k } });
-                  }}
-                  onPress={() => {
-                    setAnchor(null);
-                    setStroke({ from: { row: r, column: k }, to: { row: r, column: k }, wanted: nextCell((row.cells[k] ?? "") as Membership) });
-                  }}
-                />
-              ))}
-            </tr>
-          ))}
+          {above > 0 && <tr style={{ height: above }} />}
+          {rows.map(({ index: r }) => {
+            const row = grid.rows[r];
+            return (
+              row && (
+                <tr key={row.vlan} aria-rowindex={r + 3} className="group/row">
+                  <RowHead row={row} select={select} />
+                  <Gap size={left} />
+                  {shown.map(({ k, column }) => (
+                    <Cell
+                      key={column.pointer + column.device}
+                      column={column}
+                      index={k}
+                      vlan={row.vlan}
+                      state={(row.cells[k] ?? "") as Membership}
+                      spot={`${r} ${k}`}
+                      lit={k === lit}
+                      stop={focus.row === r && focus.column === k}
+                      onFocus={() => setFocus({ row: r, column: k })}
+                      painted={painted.has(`${r} ${k}`) ? (stroke?.wanted ?? "chosen") : null}
+                      onHover={() => stroke && setStroke({ ...stroke, to: { row: r, column: k } })}
+                      onPress={() => {
+                        setAnchor(null);
+                        setStroke({ from: { row: r, column: k }, to: { row: r, column: k }, wanted: nextCell((row.cells[k] ?? "") as Membership) });
+                      }}
+                    />
+                  ))}
+                  <Gap size={right} />
+                </tr>
+              )
+            );
+          })}
+          {below > 0 && <tr style={{ height: below }} />}
         </tbody>
       </table>
     </div>
   );
 }
 
+/** The width of what is out of sight. */
+function Gap({ size, head = false }: { size: number; head?: boolean }) {
+  if (size <= 0) return null;
+  return head ? <th aria-hidden="true" style={{ width: size }} /> : <td aria-hidden="true" style={{ width: size }} />;
+}
+
+function RowHead({ row, select }: { row: Row; select: StageProps["select"] }) {
+  return (
+    <th scope="row" className="bg-base-100 hair group-hover/row:bg-base-200 sticky left-0 z-10 border-r border-b px-3 text-left font-normal">
+      <div className="flex h-8 items-center gap-2">
+        <span className="w-8 text-right font-mono">{row.vlan}</span>
+        <button type="button" className="link-quiet min-w-0 flex-1 truncate text-left font-medium" title={row.note ?? row.name} onClick={() => select(row.pointer)}>
+          {row.name}
+        </button>
+        <span className={`flex items-center gap-1 truncate text-[11px] ${row.state === "islands" ? "text-error font-semibold" : "muted"}`} title={row.segments.join(", ") || STATE_WORDS[row.state]}>
+          {row.state === "islands" ? `${row.segments.length} islands` : row.state === "whole" ? "" : row.state}
+          <StateSign state={row.state} />
+          <span className="sr-only">{STATE_WORDS[row.state]}</span>
+        </span>
+      </div>
+    </th>
+  );
+}
+
 function PortHead({ column, lit, onPick }: { column: Column; lit: boolean; onPick: () => void }) {
-  const head = useRef<HTMLTableCellElement>(null);
-  useEffect(() => {
-    if (lit) head.current?.scrollIntoView({ inline: "center", block: "nearest" });
-  }, [lit]);
   const about = [column.far ? `leads to ${column.far}` : "no cable", column.up ? "up" : column.reason, column.members.length ? `bundle of ports ${column.members.join(", ")}` : "", column.note ?? ""];
   return (
-    <th ref={head} scope="col" className={`hair sticky top-6 z-20 border-b align-bottom ${column.last ? "border-r" : ""} ${lit ? "bg-base-200" : "bg-base-100"}`}>
-      <button type="button" onClick={onPick} title={about.filter(Boolean).join(" · ")} className="flex h-20 w-7 cursor-pointer items-end justify-center pb-1">
+    <th scope="col" style={{ width: column.width + (column.last ? 1 : 0) }} className={`hair sticky top-6 z-20 border-b align-bottom ${column.last ? "border-r" : ""} ${lit ? "bg-base-200" : "bg-base-100"}`}>
+      <button type="button" onClick={onPick} title={about.filter(Boolean).join(" · ")} className="flex h-20 w-full cursor-pointer items-end justify-center pb-1">
         <span
           className={`[writing-mode:vertical-rl] rotate-180 font-mono text-[12px] leading-none ${column.kind === "port" ? "" : "font-semibold"} ${column.up || !column.far ? "" : "text-error line-through"} ${!column.far && !column.up ? "muted" : ""}`}
         >
@@ -136,6 +199,7 @@ function PortHead({ column, lit, onPick }: { column: Column; lit: boolean; onPic
 
 interface CellProps {
   column: Column;
+  index: number;
   vlan: number;
   state: Membership;
   spot: string;
@@ -148,11 +212,11 @@ interface CellProps {
   onPress: () => void;
 }
 
-function Cell({ column, vlan, state, spot, lit, stop, painted, onFocus, onHover, onPress }: CellProps) {
+function Cell({ column, index, vlan, state, spot, lit, stop, painted, onFocus, onHover, onPress }: CellProps) {
   const shown: Membership = painted === null || painted === "chosen" || column.kind === "routed" ? state : painted === "none" ? "" : painted;
   const label = `VLAN ${vlan}, ${column.device} ${column.name}: ${MEMBERSHIP_WORDS[state]}`;
   return (
-    <td role="gridcell" className={`hair border-b p-0 ${column.last ? "border-r" : ""} ${lit ? "bg-base-200" : ""}`}>
+    <td role="gridcell" aria-colindex={index + 2} className={`hair group-hover/row:bg-base-200 border-b p-0 ${column.last ? "border-r" : ""} ${lit ? "bg-base-200" : ""}`}>
       <button
         type="button"
         data-spot={spot}
@@ -168,7 +232,7 @@ function Cell({ column, vlan, state, spot, lit, stop, painted, onFocus, onHover,
           e.currentTarget.focus();
           onPress();
         }}
-        className={`${painted ? "bg-accent/25" : ""} hover:bg-base-300 flex touch-none h-8 w-7 items-center justify-center ${column.kind === "routed" ? "cursor-default" : "cursor-pointer"}`}
+        className={`${painted ? "bg-accent/25" : ""} hover:bg-base-300 flex touch-none h-8 w-full items-center justify-center ${column.kind === "routed" ? "cursor-default" : "cursor-pointer"}`}
       >
         {shown === "" ? <span className="bg-base-content size-[3px] rounded-full opacity-20" /> : <MembershipSign state={shown} />}
       </button>

@@ -2,15 +2,23 @@ import type { Schemas } from "../../api/client";
 import type { Membership } from "../../theme/signs";
 
 export type Grid = Schemas["Grid"];
-export type Column = Schemas["GridPort"] & { device: string; last: boolean };
+export type Column = Schemas["GridPort"] & { device: string; last: boolean; width: number };
+/** Pixels: a column, and a letter of the name above a device's columns. */
+const CELL = 28;
+const LETTER = 7.5;
+export type Row = Schemas["GridRow"];
 export interface Spot {
   row: number;
   column: number;
 }
 
-/** All columns, left to right, each with its device. */
+/** All columns, left to right, each with its device; wide enough together for its name. */
 export function columnsOf(grid: Grid): Column[] {
-  return grid.devices.flatMap((d) => d.ports.map((p, i) => ({ ...p, device: d.name, last: i === d.ports.length - 1 })));
+  return grid.devices.flatMap((d) => {
+    const named = Math.min(d.name.length, 12) * LETTER + 12;
+    const width = Math.max(CELL, Math.ceil(named / d.ports.length));
+    return d.ports.map((p, i) => ({ ...p, device: d.name, last: i === d.ports.length - 1, width }));
+  });
 }
 
 /** Where an arrow key leads, kept inside the grid. */

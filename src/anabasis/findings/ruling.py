@@ -1,0 +1,205 @@
+"""Findings about rules and answers: too wide, about traffic that never comes by, and services of the box that strangers can ask."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from anabasis.design.devices import Firewall, Outside
+from anabasis.design.notation import parse_prefix
+from anabasis.findings.catalogue import Finding
+from anabasis.policy import AnswerList, Policy, RuleLine, Service
+from anabasis.policy.terms import holds_address, holds_service
+from anabasis.reach import Site, Verdicts, walk
+from anabasis.reach.places import host_place, number_to_address, own_place
+from anabasis.reach.rule_work import rule_work
+from anabasis.reach.sweep import Sweep
+from anabasis.reach.zones import zone_members
+from anabasis.routing import HostGroup, L3Interface, look_up
+from anabasis.routing.spans import intersect
+
+MANAGEMENT: dict[str, Service] = {
+    "ssh": (6, 22),
+    "telnet": (6, 23),
+    "http": (6, 80),
+    "https": (6, 443),
+    "snmp": (17, 161),
+    "netconf-ssh": (6, 830),
+}
+"""Services by which boxes are run (IANA names)."""
+
+
+def check(verdicts: Verdicts) -> Iterator[Finding]:
+    """All of them."""
+    site = verdicts.sweep.site
+    for policy in site.policies.of.values():
+        outside = outside_zones(site, policy)
+        yield from _idle(verdicts.sweep, policy)
+        for rule in policy.rules:
+            yield from _wide(policy, rule, outside)
+            yield from _elsewhere(verdicts.sweep, policy, rule)
+    yield from risky_answers(site)
+
+
+def _idle(sweep: Sweep, policy: Policy) -> Iterator[Finding]:
+    """Rules that could go: others take all they speak of, would decide the same, or nothing comes by."""
+    device = sweep.site.net.devices[policy.device]
+    assert isinstance(device, Firewall)
+    works = rule_work(sweep, policy, zone_members(sweep, device))
+    for rule in policy.rules:
+        work = works[rule.pointer]
+        mend = [{"op": "remove", "path": rule.pointer}]
+        names = ", ".join(r.name for r in policy.rules if r.name in work.taken_by)
+        label = f"{policy.device}: rule {rule.name}"
+        if work.word == "nothing" and work.taken_by:
+            against = " with the opposite action" if work.opposed_by else ""
+            yield Finding(
+                "rule-shadowed",
+                f"{label} decides nothing: {names} above takes all of it{against}.",
+                (rule.pointer,),
+                mend,
+            )
+        elif work.word == "redundant":
+            instead = " and ".join(sorted(work.instead))
+            yield Finding(
+                "rule-redundant",
+                f"{label} changes nothing: {instead} would decide the same without it.",
+                (rule.pointer,),
+                mend,
+            )
+        elif work.word == "unmet":
+            yield Finding("rule-unmet", f"{label} is never met: no route brings such traffic here.", (rule.pointer,))
+
+
+def outside_zones(site: Site, policy: Policy) -> set[str]:
+    """Return the zones by which a firewall sends to addresses behind an outside."""
+    out: set[str] = set()
+    for group in site.net.hosts:
+        spans = site.net.host_spans(group) if group.behind else []
+        for (device, _), table in site.net.tables.items():
+            if device == policy.device and spans:
+                winner = look_up(table, number_to_address(group.subnet.version, spans[0][0])).winner
+                zone = site.net.by_name[device, winner.interface].zone if winner and winner.interface else None
+                out |= {zone} if zone else set()
+    return out
+
+
+def _wide(policy: Policy, rule: RuleLine, outside: set[str]) -> Iterator[Finding]:
+    if rule.action != "permit":
+        return
+    every = all(holds_address(s, 4, n) for s in (rule.sources, rule.destinations) for n in (0, 2**32 - 1))
+    if rule.from_zones is None and rule.to_zones is None and every and rule.services is None:
+        text = f"{policy.device}: rule {rule.name} lets everything pass to everywhere."
+        yield Finding("rule-any", text, (rule.pointer,))
+    elif rule.to_zones is None and outside and holds_address(rule.destinations, 4, 2**32 - 1):
+        zones = " and ".join(sorted(outside))
+        text = f"{policy.device}: rule {rule.name} says any zone and any destination, which covers the outside ({zones}) as well."
+        yield Finding("rule-covers-outside", text, (rule.pointer + "/to",))
+
+
+def _elsewhere(sweep: Sweep, policy: Policy, rule: RuleLine) -> Iterator[Finding]:
+    """A rule about addresses whose traffic never meets the firewall: switched in one segment, or routed behind it."""
+    site = sweep.site
+    sides = [_covered(site, s) for s in (rule.sources, rule.destinations)]
+    if not all(sides):
+        return
+    told: list[str] = []
+    for one in sides[0]:
+        for two in sides[1]:
+            if (one is two and one.endpoint) or one.subnet.version != two.subnet.version:
+                continue
+            where = _meets(sweep, policy.device, one, two)
+            if where is None:
+                return  # some of it does meet the firewall
+            told.append(where)
+    if told:
+        text = f"{policy.device}: rule {rule.name} decides nothing: {told[0]}, and never meets {policy.device}."
+        yield Finding("rule-elsewhere", text, (rule.pointer,))
+
+
+def _covered(site: Site, spans: frozenset[tuple[int, int, int]]) -> list[HostGroup]:
+    """Return the host groups inside some spans; none where the spans reach further than the site's own subnets."""
+    own = [g for g in site.net.hosts if not g.behind]
+    out: list[HostGroup] = []
+    for family, low, high in spans:
+        mine = [g for g in own if g.subnet.version == family and intersect(site.net.host_spans(g), [(low, high)])]
+        if not any(int(g.subnet[0]) <= low and high <= int(g.subnet[-1]) for g in mine):
+            return []
+        out += mine
+    return out
+
+
+def _meets(sweep: Sweep, firewall: str, one: HostGroup, two: HostGroup) -> str | None:
+    """Return where traffic goes instead, or None where it meets the firewall or gets nowhere at all."""
+    site = sweep.site
+    names = [site.segments.all[g.segment].name for g in (one, two)]
+    if one.segment == two.segment:
+        return f"traffic inside {names[0]} is switched"
+    family = sweep.families[one.subnet.version]
+    number = site.net.host_spans(two)[0][0]
+    goal = next(k for k, c in enumerate(family.classes.intervals) if any(low <= number <= high for low, high in c))
+    paths = family.forwarding.from_group(one, goal)
+    if not paths or not all(p.arrived and not p.touched for p in paths) or any(firewall in p.firewalls for p in paths):
+        return None
+    if any(p.end is None for p in paths):
+        return None
+    return f"traffic from {names[0]} to {names[1]} takes another way"
+
+
+def risky_answers(site: Site) -> Iterator[Finding]:
+    """Management services of a box that visitors or strangers can ask, each shown by a packet that gets its answer."""
+    for interface in site.net.interfaces:
+        policy = site.policies.of.get(interface.device)
+        answers = policy.answers.get(interface.answers or "") if policy else None
+        if answers is None or not interface.up or not interface.addresses:
+            continue
+        open_ = [n for n, s in MANAGEMENT.items() if holds_service(answers.services, s)]
+        for group in strangers(site) if open_ else ():
+            asked = _answered(site, interface, answers, group, MANAGEMENT[open_[0]])
+            if asked:
+                who = site.segments.all[group.segment].name
+                text = f"{interface.label} answers {', '.join(open_)} to {who} (from {asked})."
+                yield Finding(
+                    "answers-risky", text, (answers.pointer, interface.pointer), _without(site, answers, open_)
+                )
+                break
+
+
+def strangers(site: Site) -> Iterator[HostGroup]:
+    """Yield the hosts of visitors, and those behind outsides."""
+    visiting = {n for v in site.design.vlans if v.purpose == "visitors" for n in v.subnets}
+    networks = [parse_prefix(n) for n in visiting]
+    for group in site.net.hosts:
+        outside = group.behind and isinstance(site.net.devices[group.behind], Outside)
+        if outside or any(group.subnet.version == n.version and group.subnet == n for n in networks):
+            yield group
+
+
+def _answered(
+    site: Site, interface: L3Interface, answers: AnswerList, group: HostGroup, service: Service
+) -> str | None:
+    """Return the source of a packet that gets an answer, or None."""
+    version = group.subnet.version
+    own = next((a.ip for a in interface.addresses if a.version == version), None)
+    spans = [(low, high) for family, low, high in answers.sources if family == version]
+    able = intersect(site.net.host_spans(group), spans)
+    if own is None or not able:
+        return None
+    preferred = host_place(site, group)
+    source = preferred if preferred and any(low <= int(preferred.address) <= high for low, high in able) else None
+    source = source or host_place(site, group, number_to_address(version, able[0][0]))
+    if source is None:
+        return None
+    went = walk(site, source, own_place(site, interface, own), service)
+    return str(source.address) if went.outcome == "answered" else None
+
+
+def _without(site: Site, answers: AnswerList, names: list[str]) -> list[dict[str, object]] | None:
+    """Return the edit that takes the services out of the list, where they stand there by name."""
+    _, devices, d, _, i = answers.pointer.split("/")
+    assert devices == "devices"
+    written: list[str] = site.design.devices[int(d)].answers[int(i)].services  # type: ignore[union-attr]
+    ports = {f"tcp/{MANAGEMENT[n][1]}" for n in names}
+    rest = [s for s in written if s not in names and s not in ports]
+    if not rest or len(written) - len(rest) < len(names):
+        return None
+    return [{"op": "replace", "path": f"{answers.pointer}/services", "value": rest}]

@@ -1,0 +1,174 @@
+"""Findings about translation: sources that need one, translations that no rule lets anything through, rules that need one."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+from dataclasses import replace
+
+from anabasis.design import Patch, apply
+from anabasis.design.devices import Firewall, Outside
+from anabasis.design.notation import is_private, parse_address
+from anabasis.findings.catalogue import Choice, Finding
+from anabasis.findings.mends import first_that_helps
+from anabasis.findings.returning import routes_back
+from anabasis.policy import Policy, Translation
+from anabasis.reach import Site, Verdict, Verdicts, Walk, build_site, walk
+from anabasis.reach.places import number_to_address
+from anabasis.reach.verdicts import Shown
+from anabasis.routing import look_up
+
+MOST_ROUTES = 6
+"""How many boxes on the way back are given a route before it is given up."""
+
+
+def check(verdicts: Verdicts) -> Iterator[Finding]:
+    """All of them."""
+    site = verdicts.sweep.site
+    yield from _private(verdicts)
+    for policy in site.policies.of.values():
+        for entry in policy.translations:
+            yield from _unruled(site, policy, entry)
+        yield from _unpublished(site, policy)
+
+
+def _private(verdicts: Verdicts) -> Iterator[Finding]:
+    """One finding a source segment: rules let it out, and the outside drops it for its private address."""
+    site = verdicts.sweep.site
+    transit = {s.name for s in site.segments.all if s.kind == "transit"}
+    lost: dict[str, list[Verdict]] = defaultdict(list)
+    for verdict in verdicts.lost:
+        if verdict.layer == "nat" and "drops private sources" in verdict.reason and verdict.source not in transit:
+            lost[verdict.source].append(verdict)
+    for source, found in lost.items():
+        kinds = {s.name: s.kind for s in site.segments.all}
+        one = next((v for v in found if kinds[v.target] == "outside"), found[0])
+        by_name = site.segments.by_name
+        shown = verdicts.show(by_name[one.source], by_name[one.target], stopped=True)
+        said = f"{source} has private addresses, and {one.target} drops such sources: it needs translation here, or a route back there."
+        if shown is None:
+            continue
+        mend = first_that_helps(site, list(_hidings(site, shown.walk, source)), shown)
+        choice = _way_back(site, shown, one)
+        yield Finding("private-outside", said, one.decided_by, mend, (choice,) if choice else ())
+
+
+def _hidings(site: Site, walk: Walk, source: str) -> Iterator[Patch]:
+    """Yield edits that hide the source at the last firewall that let it pass: take its zone into an entry there is, else a new entry."""
+    zones = [(h, site.net.by_name.get((h.device, h.label))) for h in walk.hops if h.stage == "interface"]
+    inside = [i for h, i in zones if i is not None and h.device in site.policies.of]
+    if not inside:
+        return
+    firewall = inside[-1].device
+    d = next(k for k, x in enumerate(site.design.devices) if x.name == firewall)
+    device = site.design.devices[d]
+    assert isinstance(device, Firewall)
+    ingress = inside[-1].zone or ""
+    for i, entry in enumerate(device.nat):
+        if entry.source_to == "interface" and "any" not in entry.from_ and ingress not in entry.from_:
+            yield [{"op": "add", "path": f"/devices/{d}/nat/{i}/from/-", "value": ingress}]
+    egress = next((z for z in _zones_out(site, walk, firewall)), None)
+    subnets = site.segments.all[site.segments.by_name[source]].subnets
+    if egress and subnets:
+        names = {n.name for n in device.nat}
+        name = next(n for n in (f"hide-{ingress}", *(f"hide-{ingress}-{k}" for k in range(2, 99))) if n not in names)
+        new = {"name": name, "from": [ingress], "to": [egress], "sources": list(subnets), "source_to": "interface"}
+        has = "nat" in device.model_fields_set
+        yield [{"op": "add", "path": f"/devices/{d}/nat" + ("/-" if has else ""), "value": new if has else [new]}]
+
+
+def _zones_out(site: Site, walk: Walk, firewall: str) -> Iterator[str]:
+    """Yield the zone by which the firewall's route leaves."""
+    for hop in walk.hops:
+        if hop.device == firewall and hop.stage == "route":
+            for table in site.net.tables.values():
+                for route in table.routes:
+                    if route.pointer == hop.pointer and route.interface:
+                        zone = site.net.by_name[firewall, route.interface].zone
+                        if zone:
+                            yield zone
+
+
+def _way_back(site: Site, shown: Shown, verdict: Verdict) -> Choice | None:
+    """The other way: the outside takes private sources, and every box on the way back gets a route, one after the other."""
+    if not verdict.decided_by or not verdict.decided_by[0].endswith("/accepts_private"):
+        return None
+    name = site.design.devices[int(verdict.decided_by[0].split("/")[2])].name
+    raw = site.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    patch: Patch = [{"op": "add", "path": verdict.decided_by[0], "value": True}]
+    for _ in range(MOST_ROUTES):
+        mended = build_site(apply(raw, patch)[1])
+        went = walk(mended, shown.source, shown.target, shown.service)
+        if went.layer != "return":
+            return Choice(f"Routes back at {name} instead", patch) if went.outcome != "stopped" else None
+        routes = list(routes_back(mended, replace(shown, walk=went)))
+        if not routes:
+            return None
+        patch += routes[-1]
+    return None
+
+
+def _unruled(site: Site, policy: Policy, entry: Translation) -> Iterator[Finding]:
+    """A translation that no rule lets anything through."""
+    zones_in = [z for z, kind in policy.zone_kinds.items() if entry.enters(z) and kind == "routed"]
+    if entry.destination is not None:
+        targets = {_zone_of(site, policy, entry.destination.family, entry.destination.onto[1])} - {None}
+        what = str(number_to_address(entry.destination.family, entry.destination.onto[1]))
+    else:
+        targets = {z for z, kind in policy.zone_kinds.items() if entry.leaves(z) and kind == "routed"}
+        what = "what it hides"
+    if not targets or any(_may_pass(policy, a, z or "") for a in zones_in for z in targets):
+        return
+    ends = " or ".join(sorted(z or "" for z in targets))
+    said = f"{policy.device}: translation {entry.name} leads to {what}, but no rule lets anything from {' or '.join(zones_in)} into {ends}."
+    yield Finding("nat-unruled", said, (entry.pointer,))
+
+
+def _may_pass(policy: Policy, ingress: str, egress: str) -> bool:
+    permits = any(r.action == "permit" for r in policy.lines(ingress, egress))
+    return permits or policy.default(ingress, egress)[0] == "permit"
+
+
+def _zone_of(site: Site, policy: Policy, family: int, number: int) -> str | None:
+    """Return the zone by which packets to an address leave a firewall."""
+    address = number_to_address(family, number)
+    for (device, _), table in site.net.tables.items():
+        winner = look_up(table, address).winner if device == policy.device else None
+        if winner is not None and winner.interface:
+            return site.net.by_name[device, winner.interface].zone
+    return None
+
+
+def _unpublished(site: Site, policy: Policy) -> Iterator[Finding]:
+    """A rule that lets strangers in to private addresses only works through a translation."""
+    device = site.net.devices[policy.device]
+    assert isinstance(device, Firewall)
+    strangers = {z for z in policy.zone_kinds if _leads_to_strangers(site, policy, z)}
+    for rule in policy.rules:
+        if rule.action != "permit" or rule.from_zones is None or not rule.from_zones <= strangers:
+            continue
+        spans = [s for s in rule.destinations if s[0] == 4]
+        private = spans and all(is_private(number_to_address(4, low)) and is_private(number_to_address(4, high)) for _, low, high in spans)  # fmt: skip
+        if not private:
+            continue
+        onto = [
+            t.destination.onto
+            for t in policy.translations
+            if t.destination and any(t.enters(z) for z in rule.from_zones)
+        ]
+        if not any(low <= o[2] and o[1] <= high for _, low, high in spans for o in onto):
+            zones = " and ".join(sorted(rule.from_zones))
+            said = f"{policy.device}: rule {rule.name} lets {zones} in to private addresses, and no translation leads there."
+            yield Finding("rule-unpublished", said, (rule.pointer,))
+
+
+def _leads_to_strangers(site: Site, policy: Policy, zone: str) -> bool:
+    """Tell whether the default route leaves by a zone, towards an outside that drops private sources."""
+    refusing = any(isinstance(d, Outside) and not d.accepts_private for d in site.design.devices)
+    if not refusing:
+        return False
+    for (device, _), table in site.net.tables.items():
+        winner = look_up(table, parse_address("192.0.2.10")).winner if device == policy.device else None
+        if winner is not None and winner.interface and site.net.by_name[device, winner.interface].zone == zone:
+            return winner.to.prefixlen == 0
+    return False

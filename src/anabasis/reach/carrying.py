@@ -1,0 +1,99 @@
+"""How one packet gets over a link: the frames that carry it, port by port (concepts, section 3)."""
+
+from __future__ import annotations
+
+from anabasis.fabric import LinkPort, Tap, why_apart
+from anabasis.reach.filtering import cross
+from anabasis.reach.site import Site
+from anabasis.reach.trip import At, Trip
+from anabasis.routing import L3Interface
+
+
+def to_one_of(site: Site, trip: Trip, start: Tap, holders: list[L3Interface]) -> At | None:
+    """Carry the frame to the first of several interfaces that hears it."""
+    taps = [(i, i.tap) for i in holders if i.tap is not None]
+    for interface, tap in taps:
+        if site.fabric.delivers(start, tap):
+            if not frames(site, trip, start, tap):
+                return None
+            return At(interface.device, interface.vrf, interface, trip.header)
+    if not taps:
+        trip.stop("gateway", f"{holders[0].label} is no interface on a link", holders[0].pointer)
+        return None
+    blocked(site, trip, start, taps[0][1])
+    return None
+
+
+def blocked(site: Site, trip: Trip, start: Tap, goal: Tap) -> None:
+    """Write down how far the frame gets, and what stops it."""
+    why = why_apart(site.fabric, start, goal)
+    for port, vlan in why.trail:
+        cable(site, trip, port)
+        trip.note(
+            port.device, "frame", "vlan", f"{port.label} takes the frame into VLAN {vlan}", port.pointer, f"VLAN {vlan}"
+        )
+    trip.stop(why.layer, why.reason, why.pointer, device=_device_at(site, why.pointer))
+
+
+def frames(site: Site, trip: Trip, start: Tap, goal: Tap) -> bool:
+    """Write down the frame's way, port by port. Returns whether it passes every filtering point on it."""
+    fabric = site.fabric
+    carriage = fabric.carry(start, goal)
+    assert carriage is not None
+    for (spot, form), crossing in carriage.steps:
+        if crossing is not None and not cross(site, trip, crossing):
+            return False
+        port = fabric.ports[spot]
+        wire = "without a tag" if form == 0 else f"with tag {form}"
+        cable(site, trip, port)
+        if port.bridges:
+            vlan, _ = fabric.classify((spot, form))
+            inside = "" if fabric.tables[port.box] is None else f" into VLAN {vlan}"
+            text = f"{port.label} takes the frame {wire}{inside}"
+            trip.note(port.device, "frame", "vlan", text, port.pointer, f"VLAN {vlan}")
+        elif port.mode == "inline":
+            trip.note(port.device, "frame", "vlan", f"{port.label} takes the frame {wire}", port.pointer, "inline")
+    if carriage.last is not None and not cross(site, trip, carriage.last):
+        return False
+    if goal.kind == "edge" and goal.port:
+        end: LinkPort = fabric.ports[goal.box, goal.port]
+        trip.note(goal.device, "frame", "vlan", f"{end.label} sends the frame out", end.pointer, end.label)
+    return True
+
+
+def cable(site: Site, trip: Trip, port: LinkPort) -> None:
+    """Write down the cable by which a frame comes to a port, where there is one."""
+    laid = next((m.cable for m in port.members if m.up and m.cable), None)
+    if laid and port.peer:
+        text = f"over the cable from {site.fabric.ports[port.peer].label} to {port.label}"
+        trip.note(port.device, "cable", "link", text, laid, port.label)
+
+
+def to_link(site: Site, trip: Trip, start: Tap, device: str, pointer: str) -> At | None:
+    """Hand the packet to whoever has its destination on the link of `start`: a box that holds or claims it, else the target."""
+    target, address = trip.target, trip.header.destination
+    holders = [target.interface] if target.interface is not None else site.net.answering(address)
+    if holders:
+        return to_one_of(site, trip, start, holders)
+    goal = target.tap
+    if target.segment is None:
+        reason = f"{device} looks for {address} on the link, and nobody there has it"
+        trip.stop("gateway", reason, pointer, device=device, stage="route")
+        return None
+    segment = site.segments.all[target.segment]
+    if target.group is not None and target.group.behind:
+        reason = f"{address} is behind {target.group.behind}, but {device} takes it for on its link"
+        trip.stop("route", reason, pointer, device=device, stage="route")
+    elif goal is None:
+        trip.stop("vlan", f"no port puts a host into {segment.name}", segment.pointer, device=device)
+    elif not site.fabric.delivers(start, goal):
+        blocked(site, trip, start, goal)
+    elif frames(site, trip, start, goal):
+        trip.arrive("delivered", goal.device, f"{address} in {segment.name} receives it", goal.pointer)
+    return None
+
+
+def _device_at(site: Site, pointer: str) -> str:
+    """Return the device a pointer leads into, or nothing."""
+    steps = pointer.split("/")
+    return site.design.devices[int(steps[2])].name if steps[1:2] == ["devices"] else ""

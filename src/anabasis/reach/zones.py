@@ -1,0 +1,294 @@
+"""The policy of a firewall as a person reads it: zones against zones, the rules in order, translations, and what the box answers to whom."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from anabasis.design.devices import Firewall
+from anabasis.design.notation import looks_like_address, parse_address, pointer
+from anabasis.design.rules import Rule
+from anabasis.errors import UnknownPlace
+from anabasis.policy import Policy, RuleLine
+from anabasis.policy.terms import holds_address
+from anabasis.reach.matrix import zone_of
+from anabasis.reach.questions import read_services
+from anabasis.reach.rule_work import RuleWork, rule_work, zone_classes
+from anabasis.reach.spaces import Mask, readable_services
+from anabasis.reach.sweep import Sweep
+
+
+@dataclass(frozen=True)
+class ZoneView:
+    """One zone."""
+
+    name: str
+    kind: str
+    pointer: str
+    segments: list[str]
+    interfaces: list[str]
+    note: str | None
+
+
+@dataclass(frozen=True)
+class ZoneCell:
+    """How much one zone may open to another."""
+
+    source: str
+    target: str
+    opens: str
+    """`all`, `some` or `none` of what hosts of the one could send to hosts of the other."""
+    services: str
+    """What passes for some addresses, in words; empty where nothing does."""
+    rules: list[int]
+    """Which rules speak of the pair, as indexes into the firewall's rules."""
+    deciding: int
+    """How many of them decide something."""
+    default: str
+    """What becomes of the rest."""
+    kinds_fit: bool
+    """Zones of different kinds never meet."""
+
+
+@dataclass(frozen=True)
+class RuleView:
+    """One rule as written, and what it decides after those above it."""
+
+    name: str
+    pointer: str
+    from_zones: list[str]
+    to_zones: list[str]
+    sources: list[str]
+    destinations: list[str]
+    services: list[str]
+    action: str
+    enabled: bool
+    log: bool
+    note: str | None
+    decides: str
+    """`something`, `nothing` (others above take all it speaks of), `redundant`, `unmet` (no route brings it traffic) or `off`."""
+    shadowed_by: list[str]
+    """The names of the rules above that take what it speaks of, where it decides nothing."""
+    opposed_by: list[str]
+    """Rules above with the opposite action that take some of what it speaks of."""
+    instead: list[str]
+    """Where it is redundant: who would decide the same without it."""
+    found: bool
+    """Whether it speaks of what is looked for; true where nothing is."""
+
+
+@dataclass(frozen=True)
+class NatView:
+    """One translation as written."""
+
+    name: str
+    pointer: str
+    from_zones: list[str]
+    to_zones: list[str]
+    sources: list[str]
+    destinations: list[str]
+    services: list[str]
+    changes: str
+    """What becomes of what, in words."""
+    changes_destination: bool
+    changes_source: bool
+    enabled: bool
+    note: str | None
+
+
+@dataclass(frozen=True)
+class FirewallPolicy:
+    """The whole policy of one firewall."""
+
+    name: str
+    pointer: str
+    same_zone: str
+    between_zones: str
+    zones: list[ZoneView]
+    cells: list[ZoneCell]
+    rules: list[RuleView]
+    nat: list[NatView]
+
+
+def policies(sweep: Sweep, look: str = "") -> list[FirewallPolicy]:
+    """Return the policy of every firewall, in document order. `look`: an address, a service or part of a name that rules are marked by."""
+    out = []
+    for d, device in enumerate(sweep.site.design.devices):
+        if isinstance(device, Firewall):
+            out.append(_Reader(sweep, device, d, look.strip()).read())
+    return out
+
+
+def zone_members(sweep: Sweep, device: Firewall) -> dict[str, list[int]]:
+    """Return the segments that stand in each zone of a firewall, or behind it."""
+    d = sweep.site.design.devices.index(device)
+    return _Reader(sweep, device, d, "").segments
+
+
+class _Reader:
+    def __init__(self, sweep: Sweep, device: Firewall, d: int, look: str) -> None:
+        self.sweep, self.device, self.at, self.look = sweep, device, pointer("devices", d), look
+        self.policy: Policy = sweep.site.policies.of[device.name]
+        self.kinds = self.policy.zone_kinds
+        self.segments = self._segments()
+        self.work = rule_work(sweep, self.policy, self.segments)
+
+    def read(self) -> FirewallPolicy:
+        cells = [self._cell(a, b) for a in self.kinds for b in self.kinds]
+        zones = [self._zone(i) for i in range(len(self.device.zones))]
+        rules = [self._rule(i) for i in range(len(self.device.rules))]
+        nat = [self._nat(i) for i in range(len(self.device.nat))]
+        return FirewallPolicy(
+            self.device.name, self.at, self.device.same_zone, self.device.between_zones, zones, cells, rules, nat
+        )
+
+    def _segments(self) -> dict[str, list[int]]:
+        """Return the segments that stand in each zone, or behind it."""
+        site = self.sweep.site
+        out: dict[str, list[int]] = {z: [] for z in self.kinds}
+        for k, segment in enumerate(site.segments.all):
+            held = {zone_of(site, k)}
+            for tap in segment.taps:
+                interface = site.net.by_tap.get(tap)
+                held |= {interface.zone} if interface is not None and interface.device == self.device.name else set()
+            for zone in held & set(out):
+                out[zone or ""].append(k)
+        for zone, ports in self._ports().items():
+            out[zone] += [k for k in ports if k not in out[zone]]
+        return out
+
+    def _ports(self) -> dict[str, list[int]]:
+        """Return the segments that bridged and inline ports of a zone lead to."""
+        site = self.sweep.site
+        out: dict[str, list[int]] = {}
+        for port in site.fabric.ports.values():
+            if port.device != self.device.name or port.mode not in ("bridged", "inline") or not port.peer:
+                continue
+            zones = {port.settings.zone, *(s.zone for s in port.settings.subinterfaces)} - {None}
+            far = site.fabric.ports[port.peer].settings
+            vlans = far.member_of | ({far.pvid} if far.pvid else set())
+            ends = {site.segments.of_tap.get(t.index) for t in site.fabric.taps if (t.box, t.port) == port.peer}
+            near = [k for k, s in enumerate(site.segments.all) if vlans & set(s.vlan_ids) or k in ends]
+            for zone in zones:
+                known = out.setdefault(zone or "", [])
+                known += [k for k in near if k not in known]
+        return out
+
+    def _zone(self, i: int) -> ZoneView:
+        zone = self.device.zones[i]
+        site = self.sweep.site
+        held = [x.name for x in site.net.interfaces if x.device == self.device.name and x.zone == zone.name]
+        held += [
+            p.settings.name
+            for p in site.fabric.ports.values()
+            if p.device == self.device.name
+            and p.forwarding
+            and p.mode in ("bridged", "inline")
+            and p.settings.zone == zone.name
+        ]
+        names = [site.segments.all[k].name for k in self.segments[zone.name] if site.segments.all[k].kind != "transit"]
+        return ZoneView(zone.name, zone.kind, f"{self.at}/zones/{i}", names, list(dict.fromkeys(held)), zone.note)
+
+    def _cell(self, a: str, b: str) -> ZoneCell:
+        lines = self.policy.lines(a, b)
+        places = [r.pointer for r in lines]
+        rules = [i for i in range(len(self.device.rules)) if f"{self.at}/rules/{i}" in places]
+        default, _ = self.policy.default(a, b)
+        if self.kinds[a] != self.kinds[b]:
+            return ZoneCell(a, b, "none", "", rules, 0, default, False)
+        passed: list[tuple[int, Mask]] = []
+        whole = True
+        for family in self.sweep.families.values():
+            s, d = (zone_classes(self.sweep, family.version, self.segments[z]) for z in (a, b))
+            if not len(s) or not len(d):
+                continue
+            space = family.permits.between((self.device.name, a, b), s, d)[:, :, family.possible]
+            whole = whole and bool(space.all())
+            passed.append((family.version, np.asarray(space.any(axis=(0, 1)))))
+        opens = "all" if passed and whole else "some" if any(m.any() for _, m in passed) else "none"
+        return ZoneCell(a, b, opens, self._services(passed), rules, self._deciding(lines), default, True)
+
+    def _deciding(self, lines: list[RuleLine]) -> int:
+        """Return how many of some rules decide anything at all."""
+        return sum(self.work[r.pointer].decides for r in lines)
+
+    def _services(self, passed: list[tuple[int, Mask]]) -> str:
+        names = self.sweep.site.policies.terms.service_names
+        texts, told = list[str](), list[int]()
+        for version, mask in passed:
+            family = self.sweep.families[version]
+            whole = np.zeros(len(self.sweep.services.atoms), dtype=bool)
+            whole[np.flatnonzero(family.possible)[mask]] = True
+            if mask.any():
+                told.append(version)
+                texts.append(readable_services(self.sweep.services.spans(whole), version, names))
+        if len(set(texts)) < 2:
+            return "".join(texts[:1])
+        return "; ".join(f"IPv{v} {t}" for v, t in zip(told, texts, strict=True))
+
+    def _rule(self, i: int) -> RuleView:
+        rule = self.device.rules[i]
+        at = f"{self.at}/rules/{i}"
+        work = self.work.get(at, RuleWork())
+        above = work.taken_by if rule.enabled and not work.decides else set()
+        instead = work.instead if work.word == "redundant" else set()
+        return RuleView(
+            rule.name, at, list(rule.from_), list(rule.to), list(rule.sources), list(rule.destinations),
+            list(rule.services), rule.action, rule.enabled, rule.log, rule.note,
+            work.word if rule.enabled else "off", self._named(above), self._named(work.opposed_by), sorted(instead),
+            self._speaks(rule),
+        )  # fmt: skip
+
+    def _named(self, names: set[str]) -> list[str]:
+        return [r.name for r in self.device.rules if r.name in names]
+
+    def _speaks(self, rule: Rule) -> bool:
+        """Tell whether a rule speaks of what is looked for: an address it holds, a service it holds, else a part of any word in it."""
+        text, terms = self.look, self.sweep.site.policies.terms
+        if not text:
+            return True
+        if looks_like_address(text) and "/" not in text and "-" not in text:
+            try:
+                address = parse_address(text)
+            except ValueError:
+                return False
+            return any(
+                holds_address(terms.addresses(s), address.version, int(address))
+                for s in (rule.sources, rule.destinations)
+            )
+        try:
+            asked = read_services(self.sweep.site, text)
+        except UnknownPlace:
+            words = [
+                rule.name,
+                rule.note or "",
+                *rule.from_,
+                *rule.to,
+                *rule.sources,
+                *rule.destinations,
+                *rule.services,
+            ]
+            return any(text.lower() in w.lower() for w in words)
+        own = terms.services(rule.services)
+        return (
+            own is None
+            or asked is None
+            or any(a[0] == b[0] and a[1] <= b[2] and b[1] <= a[2] for a in asked for b in own)
+        )
+
+    def _nat(self, i: int) -> NatView:
+        entry = self.device.nat[i]
+        changes: list[str] = []
+        if entry.destination_to:
+            changes.append(f"destination becomes {entry.destination_to}")
+        if entry.service_to:
+            changes.append(f"service becomes {entry.service_to}")
+        if entry.source_to:
+            whom = "the address of the interface it leaves by" if entry.source_to == "interface" else entry.source_to
+            changes.append(f"source becomes {whom}" + (", one to one, and back" if entry.one_to_one else ""))
+        return NatView(
+            entry.name, f"{self.at}/nat/{i}", list(entry.from_), list(entry.to), list(entry.sources),
+            list(entry.destinations), list(entry.services), "; ".join(changes) or "nothing changes",
+            bool(entry.destination_to or entry.service_to or entry.one_to_one), entry.source_to is not None, entry.enabled, entry.note,
+        )  # fmt: skip

@@ -1,0 +1,178 @@
+import { ListPlus } from "lucide-react";
+import { useId, useState } from "react";
+import { useBrokenBy, useExpectations, useNames } from "../../api/queries";
+import { Empty, Working } from "../../parts/Empty";
+import type { StageProps } from "../../shell/parts";
+import { added, editWords, emptyForm, type Expectation, type Form, inOrder, summary, taken } from "./model";
+
+/** What must be open and what must stay closed, with the present verdict and what decides it. */
+export function ExpectationsStage(props: StageProps) {
+  const { design, change } = props;
+  const view = useExpectations(design);
+  if (!view.data) return <Working />;
+  const { expectations, suggestions } = view.data;
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex items-baseline gap-4 px-4 pt-3 pb-2">
+        <h1 className="text-lg font-semibold">Expectations</h1>
+        <p className={expectations.some((e) => !e.holds) ? "text-error font-semibold" : "muted"} data-testid="summary">
+          {summary(expectations)}
+        </p>
+      </header>
+      <div className="min-h-0 flex-1 overflow-y-auto px-4 pb-4">
+        {expectations.length === 0 && <Empty title="Nothing is expected yet" hint="Say below what must be open or must stay closed, or keep a pair as it is from its panel on Reach. Every edit then says what it breaks." />}
+        <ul className="flex flex-col" aria-label="Expectations">
+          {inOrder(expectations).map((e) => (
+            <Row key={e.pointer} expectation={e} {...props} />
+          ))}
+        </ul>
+        <AddForm {...props} known={expectations} />
+        {suggestions.length > 0 && (
+          <section className="mt-5" aria-label="Suggestions">
+            <header className="flex items-center gap-3">
+              <h2 className="eyebrow">What purposes let one expect, and holds now</h2>
+              <button type="button" className="btn btn-outline btn-xs" onClick={() => change.mutate({ kind: "patch", patch: taken(suggestions, expectations) })}>
+                Expect all {suggestions.length}
+              </button>
+            </header>
+            <ul className="mt-1 grid grid-cols-1 gap-x-6 xl:grid-cols-2">
+              {suggestions.map((s) => (
+                <li key={String(s["name"])} className="hair flex items-center gap-2 border-b py-1">
+                  <span className="min-w-0 flex-1 truncate">{String(s["name"])}</span>
+                  <button type="button" className="link-quiet" aria-label={`Expect: ${String(s["name"])}`} onClick={() => change.mutate({ kind: "patch", patch: taken([s], expectations) })}>
+                    expect it
+                  </button>
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function Row({ expectation: e, design, place, select }: StageProps & { expectation: Expectation }) {
+  const [asked, setAsked] = useState(false);
+  const broken = useBrokenBy(design, asked ? e.name : null);
+  const decides = e.decided_by.find((p) => p !== e.pointer);
+  return (
+    <li data-expectation={e.name} data-holds={e.holds} className={`hair grid grid-cols-[1.750rem_minmax(10rem,1fr)_minmax(12rem,1.600fr)] gap-x-2 border-b py-2 ${place.at === e.pointer ? "bg-base-200" : ""}`}>
+      <HoldsSign holds={e.holds} unknown={e.verdict === "unknown"} />
+      <div className="min-w-0">
+        <button type="button" className="link-quiet max-w-full truncate font-medium" onClick={() => select(e.pointer)} title={e.note ?? e.name}>
+          {e.name}
+        </button>
+        <p className="muted text-[12px]">
+          {e.source} → {e.target} <span className="font-mono">{e.services.join(", ")}</span> {e.expect}
+          {e.through ? ` through ${e.through} only` : ""}
+        </p>
+      </div>
+      <div className="min-w-0">
+        <p className={e.holds ? "muted" : ""}>
+          {!e.holds && <strong className="text-error">{e.verdict === "unknown" ? "cannot be judged: " : e.expect === "open" ? `${e.verdict} of it passes: ` : "open: "}</strong>}
+          {decides !== undefined ? (
+            <button type="button" className="link-quiet text-left" onClick={() => select(decides)}>
+              {e.reason}
+            </button>
+          ) : (
+            e.reason
+          )}
+        </p>
+        {!e.holds && !asked && (
+          <button type="button" className="link-quiet text-[12px]" onClick={() => setAsked(true)}>
+            Which edit broke it?
+          </button>
+        )}
+        {asked && (
+          <p className="text-[12px]" data-testid="broken-by">
+            {broken.isPending ? "looking back…" : broken.data ? editWords(broken.data) : "No edit that is kept: it has never held."}
+          </p>
+        )}
+      </div>
+    </li>
+  );
+}
+
+/** A ring closed by a stroke through it = holds, a ring with a gap = broken, an empty dashed one = nobody can tell. */
+function HoldsSign({ holds, unknown }: { holds: boolean; unknown: boolean }) {
+  return (
+    <svg width="20" height="20" viewBox="0 0 20 20" fill="none" role="img" aria-label={holds ? "holds" : unknown ? "unknown" : "broken"} strokeLinecap="round">
+      {holds && (
+        <g className="stroke-primary">
+          <circle cx="10" cy="10" r="6.500" strokeWidth="1.500" />
+          <path d="M6 10h8" strokeWidth="2.200" />
+        </g>
+      )}
+      {!holds && !unknown && <path d="M8 3.800a6.500 6.500 0 0 0-2.500 11M12 16.200a6.500 6.500 0 0 0 2.500-11M11.500 4.500 8.500 15.500" className="stroke-error" strokeWidth="2" />}
+      {unknown && <circle cx="10" cy="10" r="6.500" strokeWidth="1.500" strokeDasharray="2 3" className="stroke-accent" />}
+    </svg>
+  );
+}
+
+function AddForm({ design, change, known }: StageProps & { known: Expectation[] }) {
+  const [form, setForm] = useState<Form>(emptyForm);
+  const put = (part: Partial<Form>) => setForm({ ...form, ...part });
+  const names = useNames(design);
+  const ends = useId();
+  const patch = added(form, known);
+  const places = (names.data ?? []).flatMap((l) => (l.kind === "VLAN" ? [l.title.split(" ").slice(1).join(" ")] : l.kind === "Outside" || l.kind === "Address set" ? [l.title] : l.kind === "Zone" ? [l.title.split(" ").slice(1).join(" ")] : []));
+  const firewalls = (names.data ?? []).filter((l) => l.kind === "Firewall").map((l) => l.title);
+  return (
+    <form
+      aria-label="Expect something new"
+      className="hair mt-4 flex flex-wrap items-end gap-2 rounded border p-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (!patch) return;
+        change.mutate({ kind: "patch", patch });
+        setForm({ ...emptyForm, expect: form.expect });
+      }}
+    >
+      <datalist id={ends}>
+        {[...new Set(places)].map((p) => (
+          <option key={p} value={p} />
+        ))}
+      </datalist>
+      <Labelled label="from">
+        <input className={FIELD} list={ends} value={form.from} onChange={(e) => put({ from: e.target.value })} placeholder="segment, zone, set" />
+      </Labelled>
+      <Labelled label="to">
+        <input className={FIELD} list={ends} value={form.to} onChange={(e) => put({ to: e.target.value })} placeholder="segment, zone, set" />
+      </Labelled>
+      <Labelled label="services">
+        <input className={`${FIELD} font-mono text-[12px]`} value={form.services} onChange={(e) => put({ services: e.target.value })} />
+      </Labelled>
+      <Labelled label="must">
+        <select className="select select-sm w-32" value={form.expect} onChange={(e) => put({ expect: e.target.value as Form["expect"] })}>
+          <option value="closed">stay closed</option>
+          <option value="open">be open</option>
+        </select>
+      </Labelled>
+      {form.expect === "open" && firewalls.length > 0 && (
+        <Labelled label="only through">
+          <select className="select select-sm w-28" value={form.through} onChange={(e) => put({ through: e.target.value })}>
+            <option value="">any way</option>
+            {firewalls.map((f) => (
+              <option key={f}>{f}</option>
+            ))}
+          </select>
+        </Labelled>
+      )}
+      <button type="submit" className="btn btn-primary btn-sm" disabled={!patch}>
+        <ListPlus size={14} /> Expect it
+      </button>
+    </form>
+  );
+}
+
+const FIELD = "hair bg-base-100 h-8 w-36 rounded border px-2";
+
+function Labelled({ label, children }: { label: string; children: React.ReactNode }) {
+  return (
+    <label className="flex flex-col gap-0.5">
+      <span className="muted text-[12px]">{label}</span>
+      {children}
+    </label>
+  );
+}

@@ -1,0 +1,99 @@
+import { Plus } from "lucide-react";
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import type { StageProps } from "../../shell/parts";
+import { type Device, newRoute, type Route, shownRoutes, verdicts } from "./model";
+
+type Props = StageProps & { device: Device; lookup: Schemas["LookupView"] | undefined };
+
+/** The table of every VRF of a box: what is connected, what is static, what is not in force, and why. */
+export function VrfTables({ device, lookup, select, change, place }: Props) {
+  const [own, setOwn] = useState(false);
+  const said = verdicts(lookup);
+  return (
+    <>
+      {device.vrfs.map((vrf) => (
+        <section key={vrf.name} aria-label={`VRF ${vrf.name}`} className="mt-3">
+          <header className="flex flex-wrap items-baseline gap-x-3">
+            <h2 className="font-semibold">VRF {vrf.name}</h2>
+            {vrf.leaks.length > 0 && <p className="text-[12px]">Only these routes lead into another VRF: {vrf.leaks.join("; ")}.</p>}
+            {!device.routes && <p className="muted text-[12px]">{device.name} does not route; it uses this table for what it sends itself.</p>}
+            <label className="muted ml-auto flex cursor-pointer items-center gap-1 text-[12px]">
+              <input type="checkbox" className="checkbox checkbox-xs" checked={own} onChange={(e) => setOwn(e.target.checked)} />
+              its own addresses
+            </label>
+            <button type="button" className="btn btn-outline btn-xs" onClick={() => change.mutate({ kind: "patch", patch: newRoute(vrf, device, "") })}>
+              <Plus size={12} /> route
+            </button>
+          </header>
+          <table className="mt-1 w-full table-fixed border-collapse">
+            <thead>
+              <tr className="hair border-b text-left">
+                <Head className="w-[11.500rem]">to</Head>
+                <Head className="w-[13rem]">goes to</Head>
+                <Head className="w-[5.500rem]">origin</Head>
+                <Head className="w-[4.500rem] text-right">preference</Head>
+                <Head className="pl-4">state</Head>
+              </tr>
+            </thead>
+            <tbody>
+              {shownRoutes(vrf.routes, own).map((r) => (
+                <Row key={r.pointer + r.to + r.origin} route={r} said={said.get(r.pointer)} asked={said.size > 0} lit={place.at === r.pointer} select={select} />
+              ))}
+            </tbody>
+          </table>
+        </section>
+      ))}
+    </>
+  );
+}
+
+function Head({ className, children }: { className: string; children: string }) {
+  return (
+    <th scope="col" className={`eyebrow py-1 font-semibold ${className}`}>
+      {children}
+    </th>
+  );
+}
+
+interface RowProps {
+  route: Route;
+  /** What the lookup says of it; undefined = it does not hold the address. */
+  said: { wins: boolean; why: string } | undefined;
+  asked: boolean;
+  lit: boolean;
+  select: StageProps["select"];
+}
+
+function Row({ route, said, asked, lit, select }: RowProps) {
+  const dim = asked && !said ? "opacity-45" : "";
+  return (
+    <tr className={`hair border-b ${dim} ${said?.wins ? "bg-accent/20" : lit ? "bg-base-200" : ""}`} data-route={route.to} data-state={route.state}>
+      <td className="py-1 pr-3">
+        <button type="button" className="link-quiet truncate font-mono text-[12px]" onClick={() => select(route.pointer)}>
+          {route.to}
+        </button>
+      </td>
+      <td className="truncate py-1 pr-3 font-mono text-[12px]" title={route.goes_to}>
+        {route.goes_to}
+      </td>
+      <td className="py-1 pr-3">{route.origin}</td>
+      <td className="py-1 text-right font-mono text-[12px]">{route.origin === "static" ? `${route.preference}/${route.metric}` : ""}</td>
+      <td className="py-1 pl-4">
+        <StateMark state={route.state} /> {said ? <strong className="font-medium">{said.why}</strong> : route.state === "inactive" ? <span className="text-error">{route.reason}</span> : <span className={route.state === "in force" ? "muted" : ""}>{route.state}</span>}
+      </td>
+    </tr>
+  );
+}
+
+/** Filled = in force, two = shared, hollow = stands by, crossed = not in force. */
+function StateMark({ state }: { state: string }) {
+  return (
+    <svg width="14" height="12" viewBox="0 0 14 12" className="inline" aria-hidden="true" fill="none">
+      {state === "in force" && <path d="M3 6h7M7.500 3l3 3-3 3" className="stroke-primary" strokeWidth="1.800" />}
+      {state === "shares" && <path d="M2.500 3.500h8M2.500 8.500h8" className="stroke-primary" strokeWidth="1.800" />}
+      {state === "stands by" && <path d="M3 6h7" className="stroke-secondary" strokeWidth="1.600" strokeDasharray="2 2" />}
+      {state === "inactive" && <path d="M3.500 2.500l7 7M10.500 2.500l-7 7" className="stroke-error" strokeWidth="1.700" />}
+    </svg>
+  );
+}
