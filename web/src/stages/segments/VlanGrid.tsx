@@ -1,5 +1,5 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { StageProps } from "../../shell/parts";
 import { MEMBERSHIP_WORDS, MembershipSign, type Membership, StateSign } from "../../theme/signs";
 import { cellsOf, type Column, columnsOf, type Grid, nextCell, type Row, selectedSpots, type Spot, spotsOf, STATE_WORDS, step, type Stroke, type Wanted, wantedBy } from "./model";
@@ -42,10 +42,11 @@ export function VlanGrid({ grid, place, select, change }: Props) {
     window.addEventListener("pointerup", end, { once: true });
     return () => window.removeEventListener("pointerup", end);
   });
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (!moved.current) return;
     const cell = frame.current?.querySelector<HTMLElement>(`[data-spot="${focus.row} ${focus.column}"]`);
-    cell?.focus({ preventScroll: true });
+    // The cell it came from may be gone before the next is drawn: the frame holds the keys meanwhile.
+    (cell ?? frame.current)?.focus({ preventScroll: true });
     if (cell) moved.current = false;
   });
   const lit = columns.findIndex((c) => c.pointer === place.at);
@@ -79,7 +80,7 @@ export function VlanGrid({ grid, place, select, change }: Props) {
   const [above, below] = [rows[0]?.start ?? 0, down.getTotalSize() - (rows.at(-1)?.end ?? 0)];
   const shown = seen.flatMap((v) => (columns[v.index] ? [{ k: v.index, column: columns[v.index] as Column }] : []));
   return (
-    <div ref={frame} className="min-h-0 flex-1 overflow-auto" data-testid="vlan-grid">
+    <div ref={frame} tabIndex={-1} onKeyDown={onKeyDown} className="min-h-0 flex-1 overflow-auto outline-none" data-testid="vlan-grid">
       <table
         role="grid"
         aria-label="VLANs and ports"
@@ -87,7 +88,6 @@ export function VlanGrid({ grid, place, select, change }: Props) {
         aria-colcount={columns.length + 1}
         className="table-fixed border-separate border-spacing-0"
         style={{ width: ROW_HEAD + across.getTotalSize() }}
-        onKeyDown={onKeyDown}
       >
         <thead>
           <tr>
