@@ -44,19 +44,23 @@ class Stage:
 class Climb:
     """A design and all that follows from it under given conditions."""
 
-    def __init__(self, design: Design, conditions: Conditions = ALL_WELL) -> None:
+    def __init__(self, design: Design, conditions: Conditions = ALL_WELL, before: Climb | None = None) -> None:
+        """`before`: another state of the design; what an edit did not touch is taken over from it."""
         self.design, self.conditions = design, conditions
+        self._before = before if before is not None and before.conditions == conditions else None
         self._verdicts: dict[Question, Verdicts] = {}
 
     @cached_property
     def site(self) -> Site:
         """Return layers 1 to 3 and the policies."""
-        return build_site(self.design, self.conditions)
+        return build_site(self.design, self.conditions, self._before.site if self._before else None)
 
     @cached_property
     def sweep(self) -> Sweep:
         """Return the exact flows of all pairs."""
-        return Sweep(self.site)
+        site, before = self.site, self._before
+        self._before = None
+        return Sweep(site, before=before.sweep if before else None)
 
     def verdicts(self, question: Question | None = None) -> Verdicts:
         """Return the verdicts for a question, kept for the next time it is asked."""

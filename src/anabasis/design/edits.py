@@ -22,19 +22,23 @@ Patch = list[dict[str, Any]]
 Tree = dict[str, Any]
 
 
-def apply(raw: Tree, patch: Patch) -> tuple[Tree, Design]:
-    """Return the edited tree and its models. Raises InputRefused and changes nothing where the result is not valid."""
+def apply(raw: Tree, patch: Patch, design: Design | None = None) -> tuple[Tree, Design]:
+    """Return the edited tree and its models. Raises InputRefused and changes nothing where the result is not valid.
+
+    `design`: the models of `raw`, where they are at hand: those of parts the edit does not touch are taken over.
+    """
     edited = patched(raw, patch)
-    return edited, parse_design(edited)
+    return edited, parse_design(edited, known=(raw, design) if design is not None else None)
 
 
 def patched(raw: Tree, patch: Patch) -> Tree:
     """Return the edited tree, not yet checked against the models."""
     if not isinstance(patch, list) or not all(isinstance(op, dict) for op in patch):
         raise InputRefused([Problem("", "an edit is a list of JSON Patch operations (RFC 6902)")])
-    tree: Any = copy.deepcopy(raw)
+    tree: Any = raw
     for i, operation in enumerate(patch):
         try:
+            tree = _own(tree, [str(operation[k]) for k in ("path", "from") if k in operation])
             tree = jsonpatch.JsonPatch([copy.deepcopy(operation)]).apply(tree, in_place=True)
         except jsonpatch.JsonPatchTestFailed:
             given = str(operation.get("path"))
@@ -50,6 +54,24 @@ def patched(raw: Tree, patch: Patch) -> Tree:
             close = nearest(path.rsplit("/", 1)[-1], _keys_near(tree, path))
             raise InputRefused([Problem(path, f"operation {i} cannot be applied: {error}", nearest=close)]) from None
     return tree  # type: ignore[no-any-return]
+
+
+def _own(tree: Any, paths: list[str]) -> Any:
+    """Return a tree whose containers on the way to some places are its own; everything else is shared."""
+    top = copy.copy(tree)
+    for path in paths:
+        here = top
+        for step in jsonpointer.JsonPointer(path).parts[:-1]:
+            key = int(step) if isinstance(here, list) and step.isdigit() else step
+            if isinstance(here, list) and not (isinstance(key, int) and key < len(here)):
+                break
+            if isinstance(here, dict) and key not in here:
+                break
+            if not isinstance(here, dict | list):
+                break
+            here[key] = copy.copy(here[key])
+            here = here[key]
+    return top
 
 
 def _keys_near(tree: Any, path: str) -> list[str]:

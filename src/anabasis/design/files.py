@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -118,18 +119,50 @@ def _plain(value: Any) -> Any:
     return value
 
 
-def parse_design(raw: Any, source: str = "") -> Design:
-    """Check a plain tree whole and return its models. Raises InputRefused with every problem found."""
+def parse_design(raw: Any, source: str = "", known: tuple[dict[str, Any], Design] | None = None) -> Design:
+    """Check a plain tree whole and return its models. Raises InputRefused with every problem found.
+
+    `known`: another tree, valid, and its models; models of parts that both trees share are taken over.
+    """
     if not isinstance(raw, dict):
         raise InputRefused([Problem("", "a design is a mapping with `anabasis: 1` on top")], source)
     try:
-        design = Design.model_validate(raw)
+        design = Design.model_validate(_with_known(raw, *known) if known else raw)
     except ValidationError as error:
+        if known:
+            return parse_design(raw, source)
         raise InputRefused(problems_of(error, raw, Design), source) from None
-    problems = check(design)
+    problems = check(design, known[1] if known else None)
     if problems:
         raise InputRefused(problems, source)
     return design
+
+
+def _with_known(raw: dict[str, Any], tree: dict[str, Any], design: Design) -> dict[str, Any]:
+    """Return a tree in which the parts it shares with another stand as models already."""
+    out = dict(raw)
+    for key in ("vlans", "addresses", "services", "devices", "expectations"):
+        if isinstance(raw.get(key), list) and isinstance(tree.get(key), list):
+            out[key] = _shared(raw[key], tree[key], getattr(design, key))
+    if isinstance(out.get("devices"), list):
+        rules = [
+            pair
+            for plain, model in zip(tree.get("devices", []), design.devices, strict=True)
+            for pair in zip(plain.get("rules", []), getattr(model, "rules", []), strict=True)
+        ]
+        plains, models = [p for p, _ in rules], [m for _, m in rules]
+        out["devices"] = [
+            {**d, "rules": _shared(d["rules"], plains, models)}
+            if isinstance(d, dict) and isinstance(d.get("rules"), list)
+            else d
+            for d in out["devices"]
+        ]
+    return out
+
+
+def _shared(now: list[Any], plains: list[Any], models: Sequence[Any]) -> list[Any]:
+    at = {id(p): m for p, m in zip(plains, models, strict=True)}
+    return [at.get(id(x), x) if isinstance(x, dict) else x for x in now]
 
 
 def load_text(text: str, source: str = "") -> Loaded:

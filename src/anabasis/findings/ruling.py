@@ -42,7 +42,7 @@ def check(verdicts: Verdicts) -> Iterator[Finding]:
 
 def _idle(sweep: Sweep, policy: Policy) -> Iterator[Finding]:
     """Rules that could go: others take all they speak of, would decide the same, or nothing comes by."""
-    device = sweep.site.net.devices[policy.device]
+    device = next(d for d in sweep.site.design.devices if d.name == policy.device)
     assert isinstance(device, Firewall)
     works = rule_work(sweep, policy, zone_members(sweep, device))
     for rule in policy.rules:
@@ -136,7 +136,7 @@ def _meets(sweep: Sweep, firewall: str, one: HostGroup, two: HostGroup) -> str |
         return f"traffic inside {names[0]} is switched"
     family = sweep.families[one.subnet.version]
     number = site.net.host_spans(two)[0][0]
-    goal = next(k for k, c in enumerate(family.classes.intervals) if any(low <= number <= high for low, high in c))
+    goal = family.ground.classes.class_of(number)
     paths = family.forwarding.from_group(one, goal)
     if not paths or not all(p.arrived and not p.touched for p in paths) or any(firewall in p.firewalls for p in paths):
         return None

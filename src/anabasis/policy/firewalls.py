@@ -30,6 +30,7 @@ class Policy:
     answers_across: bool
     _between: dict[tuple[str, str], list[RuleLine]] = field(default_factory=dict, compare=False, repr=False)
     """What `lines` has found already."""
+    _entering: dict[str, list[RuleLine]] = field(default_factory=dict, compare=False, repr=False)
 
     def zone_problem(self, zone: str | None, kind: str, label: str) -> tuple[str, str] | None:
         """Return (why nothing passes, the item) where an interface is in no zone, or in one of another kind than its own."""
@@ -48,7 +49,9 @@ class Policy:
     def lines(self, ingress: str, egress: str) -> list[RuleLine]:
         """Return the rules that speak of traffic between two zones, in order."""
         if (ingress, egress) not in self._between:
-            self._between[ingress, egress] = [r for r in self.rules if r.meets(ingress, egress)]
+            if ingress not in self._entering:
+                self._entering[ingress] = [r for r in self.rules if r.enters(ingress)]
+            self._between[ingress, egress] = [r for r in self._entering[ingress] if r.leaves(egress)]
         return self._between[ingress, egress]
 
 
@@ -65,12 +68,18 @@ class Policies:
         return [c for p in self.of.values() for c in claims_of(p.device, p.translations)]
 
 
-def build_policies(design: Design) -> Policies:
-    """Resolve the policy of every firewall."""
-    terms = Terms(design)
-    return Policies(
-        {f.name: _policy(f, d, terms) for d, f in enumerate(design.devices) if isinstance(f, Firewall)}, terms
-    )
+def build_policies(design: Design, before: tuple[Design, Policies] | None = None) -> Policies:
+    """Resolve the policy of every firewall. `before`: another state; the policies of firewalls that are the same are taken over."""
+    terms, kept = Terms(design), dict[int, Policy]()
+    if before is not None and (before[0].addresses, before[0].services) == (design.addresses, design.services):
+        terms = before[1].terms
+        kept = {id(f): before[1].of[f.name] for f in before[0].devices if isinstance(f, Firewall)}
+    of: dict[str, Policy] = {}
+    for d, f in enumerate(design.devices):
+        if isinstance(f, Firewall):
+            known = kept.get(id(f))
+            of[f.name] = known if known and known.pointer == pointer("devices", d) else _policy(f, d, terms)
+    return Policies(of, terms)
 
 
 def _policy(device: Firewall, d: int, terms: Terms) -> Policy:

@@ -10,8 +10,11 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass
 
+import numpy as np
+
 from anabasis.fabric import Segment
-from anabasis.reach.spaces import FlowSet
+from anabasis.reach.blocks import Prints
+from anabasis.reach.spaces import FlowSet, Mask
 from anabasis.reach.sweep import Sweep
 from anabasis.reach.verdicts import read_flows
 
@@ -73,9 +76,14 @@ class _Piece:
 
 
 def compare_reach(before: Sweep, after: Sweep) -> Consequences:
-    """Compare two sweeps. Cost: pieces squared, times the boxes of their flows."""
+    """Compare two sweeps. Cost: pieces squared; exact flows only where prints differ."""
     pieces = _pieces(before, after)
-    found = [c for p in pieces for q in pieces if p is not q and (c := _change(before, after, p, q)) is not None]
+    then, now = _prints(before, [p.then for p in pieces]), _prints(after, [p.now for p in pieces])
+    was_one, are_one = _together([p.then for p in pieces]), _together([p.now for p in pieces])
+    apart = (then != now) | (was_one != are_one)
+    np.fill_diagonal(apart, False)
+    spots = [(pieces[a], pieces[b]) for a, b in np.argwhere(apart)]
+    found = [c for p, q in spots if (c := _change(before, after, p, q)) is not None]
     of = {kind: tuple(c for c in found if c.kind == kind) for kind in ("opened", "closed", "changed")}
     split = _regroups([(p.then, p.now) for p in pieces], before, after)
     joined = _regroups([(p.now, p.then) for p in pieces], after, before)
@@ -111,6 +119,8 @@ def _pieces(before: Sweep, after: Sweep) -> list[_Piece]:
 
 def _change(before: Sweep, after: Sweep, p: _Piece, q: _Piece) -> Change | None:
     was_one, are_one = (p.then == q.then is not None), (p.now == q.now is not None)
+    if was_one == are_one and _print(before, p.then, q.then) == _print(after, p.now, q.now):
+        return None
     then = FlowSet(()) if was_one or p.then is None or q.then is None else before.flows(p.then, q.then)
     now = FlowSet(()) if are_one or p.now is None or q.now is None else after.flows(p.now, q.now)
     inside = [{"sources": p.name, "destinations": q.name, "services": "any, inside one segment"}]
@@ -128,6 +138,24 @@ def _change(before: Sweep, after: Sweep, p: _Piece, q: _Piece) -> Change | None:
     return Change(
         kind, p.name, q.name, named, more, less, _is_transit(before, after, p) or _is_transit(before, after, q)
     )
+
+
+def _print(sweep: Sweep, a: int | None, b: int | None) -> int:
+    """Return the print of the flows of a pair; zero where there are none."""
+    return 0 if a is None or b is None else int(sweep.prints[a, b])
+
+
+def _prints(sweep: Sweep, segments: list[int | None]) -> Prints:
+    """Return uint64[piece, piece]: the prints of the flows between them; zero where one is none, or both are one segment."""
+    numbers = np.array([len(sweep.prints) if k is None else k for k in segments], dtype=np.intp)
+    return np.pad(sweep.prints, ((0, 1), (0, 1)))[np.ix_(numbers, numbers)]
+
+
+def _together(segments: list[int | None]) -> Mask:
+    """Return bool[piece, piece]: the two are of one segment."""
+    numbers = np.array([-1 if k is None else k for k in segments], dtype=np.intp)
+    same: Mask = (numbers[:, None] == numbers) & (numbers >= 0)
+    return same
 
 
 def _is_transit(before: Sweep, after: Sweep, piece: _Piece) -> bool:

@@ -11,12 +11,13 @@ from anabasis.design import Expectation
 from anabasis.design.notation import looks_like_address, pointer
 from anabasis.errors import UnknownPlace, nearest
 from anabasis.policy import ServiceSpan
+from anabasis.reach.family import PairSpace
 from anabasis.reach.matrix import zone_of
 from anabasis.reach.places import find_place
 from anabasis.reach.questions import one_service
 from anabasis.reach.site import Site
 from anabasis.reach.spaces import Mask
-from anabasis.reach.sweep import PairSpace, Sweep
+from anabasis.reach.sweep import Sweep
 from anabasis.reach.verdicts import Verdicts
 from anabasis.reach.walk import Walk, choose_ends, service_text, walk
 from anabasis.reach.words import published

@@ -18,6 +18,7 @@ from anabasis.design.notation import Address
 from anabasis.fabric import Tap
 from anabasis.reach.places import number_to_address
 from anabasis.reach.site import Site
+from anabasis.reach.spaces import Mask, Numbers
 from anabasis.routing import HostGroup, L3Interface, TableRoute
 from anabasis.routing.interfaces import routes_packets
 
@@ -59,6 +60,78 @@ Node = tuple[str, str, L3Interface | None]
 """(device, VRF, interface the packet came in by; None = sent from behind or by the box itself)."""
 
 
+Head = tuple[bool, tuple[Zones, ...], bool, bool]
+"""What of a path is not its end: arrived, crossings, refuses private sources, touched."""
+End = tuple[Tap | None, str | None]
+_SHIFT = 24
+"""A number of paths is that of their heads, times 2**24, and that of their ends."""
+
+
+class PathTable:
+    """Paths by number, so that arrays can speak of them. What stands in front of paths changes their heads only, so ends are many and heads are few."""
+
+    def __init__(self) -> None:
+        self.heads: list[tuple[Head, ...]] = []
+        self.ends: list[tuple[End, ...]] = []
+        self._head_at: dict[tuple[Head, ...], int] = {}
+        self._end_at: dict[tuple[End, ...], int] = {}
+        self._longer: dict[tuple[tuple[Zones, ...], bool, bool, int], int] = {}
+        self._known: dict[int, Paths] = {}
+
+    def number(self, paths: Paths) -> int:
+        """Return the number of some paths."""
+        heads = tuple((p.arrived, p.crossings, p.refuses_private, p.touched) for p in paths)
+        ends = tuple((p.end, p.behind) for p in paths)
+        end = self._end_at.setdefault(ends, len(self.ends))
+        if end == len(self.ends):
+            self.ends.append(ends)
+        return self._head(heads) << _SHIFT | end
+
+    def _head(self, heads: tuple[Head, ...]) -> int:
+        found = self._head_at.setdefault(heads, len(self.heads))
+        if found == len(self.heads):
+            self.heads.append(heads)
+        return found
+
+    def of(self, number: int) -> Paths:
+        """Return the paths of a number."""
+        if number not in self._known:
+            heads, ends = self.heads[number >> _SHIFT], self.ends[number & (1 << _SHIFT) - 1]
+            self._known[number] = tuple(
+                Path(arrived, end, behind, crossings, refuses, touched)
+                for (arrived, crossings, refuses, touched), (end, behind) in zip(heads, ends, strict=True)
+            )
+        return self._known[number]
+
+    def before(self, crossings: tuple[Zones, ...], refuses: bool, touched: Mask, numbers: Numbers) -> Numbers:
+        """Return the numbers of paths that are those of some numbers with something in front of them."""
+        keys, at = np.unique((numbers >> _SHIFT) * 2 + touched, return_inverse=True)
+        heads = np.array([self._before(crossings, refuses, bool(k & 1), int(k) >> 1) for k in keys], dtype=np.intp)
+        return heads[at] << _SHIFT | numbers & (1 << _SHIFT) - 1
+
+    def _before(self, crossings: tuple[Zones, ...], refuses: bool, touched: bool, head: int) -> int:
+        key = crossings, refuses, touched, head
+        if key not in self._longer:
+            told = [
+                (arrived, crossings + crossed if arrived else crossed, refuses or refused, touched or changed)
+                for arrived, crossed, refused, changed in self.heads[head]
+            ]
+            if not all(arrived for arrived, *_ in told):
+                told = [(False, (), False, any(changed for *_, changed in told))] * len(told)
+            self._longer[key] = self._head(tuple(told))
+        return self._longer[key]
+
+    def touched(self, numbers: Numbers) -> Mask:
+        """Return, in the shape of some numbers, whether a translation might change packets on their way."""
+        marks = np.array([any(changed for *_, changed in h) for h in self.heads], dtype=bool)
+        found: Mask = marks[numbers >> _SHIFT]
+        return found
+
+    def parted(self, numbers: Numbers) -> tuple[Numbers, Numbers]:
+        """Return the numbers of heads and of ends."""
+        return numbers >> _SHIFT, numbers & (1 << _SHIFT) - 1
+
+
 @dataclass(frozen=True)
 class Step:
     """One way on from a device or a host: to the next device, onto the last link, or nowhere."""
@@ -79,18 +152,21 @@ class Forwarding:
         version: int,
         fibs: dict[tuple[str, str], Fib],
         samples: list[int],
-        touches: Callable[[str, str, str | None, int], bool],
+        touching: Callable[[str, str, str | None], Mask],
     ) -> None:
-        """`samples`: one address a class; `touches(firewall, zone in, zone out or None, class)`: some translation might change a packet there."""
-        self._site, self._version, self._fibs, self._samples, self._touches = site, version, fibs, samples, touches
+        """`samples`: one address a class; `touching(firewall, zone in, zone out or None)`: to which classes some translation might change a packet there."""
+        self._site, self._version, self._fibs, self._samples, self._touching = site, version, fibs, samples, touching
+        self.table = PathTable()
         self._translates = any(p.translations for p in site.policies.of.values())
-        self._known: dict[tuple[Node, int], Paths] = {}
+        self._known: dict[Node, Numbers] = {}
+        self._kinds: dict[str, Numbers] = {}
         self._gateways: dict[HostGroup, Step] = {}
         self._by_sample = sorted((address, k) for k, address in enumerate(samples))
         first: dict[tuple[str, str, str | None], L3Interface] = {}
         self._alike = {i: first.setdefault((i.device, i.vrf, i.zone), i) for i in site.net.interfaces}
         """Interfaces of one device, VRF and zone forward alike: the first stands for all of them."""
         self._standing = {(i.device, a) for i in site.net.interfaces for a in i.standing}
+        self._held = self._held_apart()
 
     def address(self, goal: int) -> int:
         """Return one address of a class."""
@@ -104,7 +180,14 @@ class Forwarding:
         """Return the paths that begin with a step."""
         if isinstance(step.to, Path):
             return (step.to.then(step.over),)
-        return tuple(dict.fromkeys(_before(step.over, p) for p in self._follow(step.to, goal)))
+        return self.table.of(int(self.row(step, np.array([goal]))[0]))
+
+    def row(self, step: Step, goals: Numbers) -> Numbers:
+        """Return int[goal]: the numbers of the paths that begin with a step."""
+        if isinstance(step.to, Path):
+            return np.full(len(goals), self.table.number((step.to.then(step.over),)), dtype=np.intp)
+        found = self.numbers(step.to, goals)
+        return self.table.before(step.over, False, np.zeros(len(goals), dtype=bool), found) if step.over else found
 
     def first(self, group: HostGroup, goal: int) -> Step:
         """Return what hosts of a group do with packets to a class."""
@@ -165,25 +248,72 @@ class Forwarding:
                     return None
         return tuple((c.device, c.from_zone or "", c.to_zone or "") for c in carriage.crossings)
 
-    def _follow(self, node: Node, goal: int, open_: tuple[Node, ...] = ()) -> Paths:
-        if (node, goal) in self._known:
-            return self._known[node, goal]
-        if node in open_:
-            return (replace(LOST, touched=self._translates),)  # a routing loop, unless a translation leads out of it
+    def numbers(self, node: Node, goals: Numbers, open_: tuple[Node, ...] = ()) -> Numbers:
+        """Return int[goal]: the numbers of the paths from a device to some classes. Classes that the device sends alike are followed as one."""
+        row = self._known.setdefault(node, np.full(len(self._samples), -1, dtype=np.intp))
+        unknown = row[goals] < 0
+        if not unknown.any():
+            return row[goals]
+        if node in open_:  # a routing loop, unless a translation leads out of it
+            lost = self.table.number((replace(LOST, touched=self._translates),))
+            return np.where(unknown, lost, row[goals])
+        todo = goals[unknown]
         entry = self.zone_of(node)
-        touched = entry is not None and self._touches(node[0], entry, None, goal)
-        found: list[Path] = []
-        for step in self.steps(node, goal):
-            crossings = (*self.zones(step), *step.over)
-            here = touched or any(self._touches(*z, goal) for z in self.zones(step))
-            after = (step.to,) if isinstance(step.to, Path) else self._follow(step.to, goal, (*open_, node))
-            found += [replace(_before(crossings, p), touched=here or p.touched) for p in after]
+        touched = self._touching(node[0], entry, None)[todo] if entry is not None else np.zeros(len(todo), dtype=bool)
+        alike = self._sent_alike(node[0])[todo]
+        for one in np.unique(alike):
+            here = np.flatnonzero(alike == one)
+            row[todo[here]] = self._on(node, todo[here], touched[here], (*open_, node))
+        return row[goals]
+
+    def _on(self, node: Node, goals: Numbers, touched: Mask, open_: tuple[Node, ...]) -> Numbers:
+        """Return int[goal] for classes that a device sends alike."""
         refuses = self.refuses_private(node)
-        paths = tuple(dict.fromkeys(replace(p, refuses_private=refuses or p.refuses_private) for p in found))
-        if not all(p.arrived for p in paths):
-            paths = (replace(LOST, touched=any(p.touched for p in paths)),)
-        self._known[node, goal] = paths
-        return paths
+        found: list[Numbers] = []
+        for step in self.steps(node, int(goals[0])):
+            crossings = (*self.zones(step), *step.over)
+            marks = touched
+            for zones in self.zones(step):
+                marks = marks | self._touching(*zones)[goals]
+            if isinstance(step.to, Path):
+                after = np.full(len(goals), self.table.number((step.to,)), dtype=np.intp)
+            else:
+                after = self.numbers(step.to, goals, open_)
+            found.append(self.table.before(crossings, refuses, marks, after))
+        if len(found) == 1:
+            return found[0]
+        several, at = np.unique(np.array(found), axis=1, return_inverse=True)
+        paths = [tuple(dict.fromkeys(p for n in column for p in self.table.of(int(n)))) for column in several.T]
+        return np.array([self.table.number(_together(p)) for p in paths], dtype=np.intp)[at.ravel()]
+
+    def _sent_alike(self, device: str) -> Numbers:
+        """Return int[class]: classes with the same number meet the same routes in every VRF of a device. One that a box holds is by itself."""
+        if device not in self._kinds:
+            fibs = [
+                self._steps_alike(key)[fib] for key, rounds in self._fibs.items() if key[0] == device for fib in rounds
+            ]
+            rows = np.array([*fibs, self._held], dtype=np.intp).T
+            self._kinds[device] = np.unique(rows, axis=0, return_inverse=True)[1].ravel()
+        return self._kinds[device]
+
+    def _steps_alike(self, key: tuple[str, str]) -> Numbers:
+        """Return int[route]: routes of a table with the same number lead the same way; the last stands for none."""
+        at: dict[object, int] = {}
+        routes = self._site.net.tables[key].routes
+        ways = [
+            (r.next_vrf, r.discard, r.origin in ("local", "behind") and r.origin, r.interface, r.hop) for r in routes
+        ]
+        return np.array([*(at.setdefault(w, len(at)) for w in ways), -1], dtype=np.intp)
+
+    def _held_apart(self) -> Numbers:
+        """Return int[class]: 0, and a number of its own for a class whose address a box holds, answers for or claims."""
+        net, held = self._site.net, {a for _, a in self._standing}
+        out = np.zeros(len(self._samples), dtype=np.intp)
+        for k, sample in enumerate(self._samples):
+            address = number_to_address(self._version, sample)
+            if address in held or net.answering(address) or net.claims.claimants(address):
+                out[k] = k + 1
+        return out
 
     def steps(self, node: Node, goal: int) -> list[Step]:
         """Return where one device sends packets to a class, one step an equal route."""
@@ -254,6 +384,11 @@ class Forwarding:
     def _zone_ok(self, name: str, interface: L3Interface) -> bool:
         policy = self._site.policies.of.get(name)
         return policy is None or policy.zone_problem(interface.zone, "routed", "") is None
+
+
+def _together(paths: Paths) -> Paths:
+    """Return paths of which all have to arrive: one that is lost stands for them."""
+    return paths if all(p.arrived for p in paths) else (replace(LOST, touched=any(p.touched for p in paths)),)
 
 
 def _before(crossings: tuple[Zones, ...], path: Path) -> Path:

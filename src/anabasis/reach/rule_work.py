@@ -108,8 +108,8 @@ def _lets(rule: RuleLine) -> bool:
 def _speaks(sweep: Sweep, version: int, rule: RuleLine, ends: tuple[Classes, Classes]) -> Mask:
     """Return bool[source, destination, service_atom]: what a rule speaks of between two zones."""
     family = sweep.families[version]
-    sources = family.classes.member[family.spans_at[rule.sources]][ends[0]]
-    destinations = family.classes.member[family.spans_at[rule.destinations]][ends[1]]
+    sources = family.classes.holds(family.spans_at[rule.sources])[ends[0]]
+    destinations = family.classes.holds(family.spans_at[rule.destinations])[ends[1]]
     services = sweep.services.mask(rule.services)[family.possible]
     speaks: Mask = sources[:, None, None] & destinations[None, :, None] & services[None, None, :]
     return speaks
@@ -128,13 +128,15 @@ def _comes_by(
     groups = [[g for k in members[z] for g in family.standing.get(k, [])] for z in zones]
     for g in groups[0]:
         rows = np.searchsorted(ends[0], family.members[g])
-        touched = family.ways.touched(g, ends[1])
+        touched = family.touched(g, ends[1])
         comes[np.ix_(rows, np.flatnonzero(touched))] = True
         for h in groups[1]:
             columns = np.searchsorted(ends[1], family.members[h])
-            numbers = family.ways.arriving(g, h, reply=False).whole
+            numbers = family.arriving(g, h, reply=False).whole
             by = {
-                int(n) for n in np.unique(numbers) if n >= 0 and _crosses(family.ways.table[n], (policy.device, *zones))
+                int(n)
+                for n in np.unique(numbers)
+                if n >= 0 and _crosses(family.ways.paths.of(int(n)), (policy.device, *zones))
             }
             here = np.isin(numbers, list(by)) if by else np.zeros(len(numbers), dtype=bool)
             comes[np.ix_(rows, columns[here])] = True

@@ -7,7 +7,7 @@ Everything the sweep computes is then an array over classes, and exact.
 
 from __future__ import annotations
 
-from bisect import bisect_left
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -22,45 +22,85 @@ from anabasis.policy import ServiceSpan
 from anabasis.routing.spans import Interval, Intervals, intersect, merge, span_of, subtract
 
 Mask = npt.NDArray[np.bool_]
+Numbers = npt.NDArray[np.intp]
 
 
-@dataclass(frozen=True)
 class AddressClasses:
     """Classes of addresses of one family, and which predicate holds which."""
 
-    member: Mask
-    """member: bool[predicate, address_class]"""
-    intervals: tuple[Intervals, ...]
-    """The addresses of each class."""
+    def __init__(self, predicates: Sequence[Intervals], edges: list[int], class_of: Numbers, count: int) -> None:
+        """`edges`: where pieces begin, sorted; `class_of`: int[piece], -1 = outside the universe."""
+        self._predicates, self._edges, self._class_of, self.count = predicates, edges, class_of, count
+        self._inside: dict[int, Numbers] = {}
+        self.intervals: tuple[Intervals, ...] = self._gathered()
+        """The addresses of each class."""
 
-    @property
-    def count(self) -> int:
-        """Return the number of classes."""
-        return len(self.intervals)
+    def holds(self, predicate: int) -> Mask:
+        """Return bool[address_class]: the classes that a predicate holds."""
+        out = np.zeros(self.count, dtype=bool)
+        out[self.inside(predicate)] = True
+        return out
+
+    def inside(self, predicate: int) -> Numbers:
+        """Return int[n], sorted: the classes that a predicate holds. Cost: its pieces."""
+        if predicate not in self._inside:
+            spans = [
+                (bisect_left(self._edges, a), bisect_left(self._edges, b + 1)) for a, b in self._predicates[predicate]
+            ]
+            pieces = np.concatenate([self._class_of[a:b] for a, b in spans]) if spans else np.zeros(0, dtype=np.intp)
+            held = np.zeros(self.count + 1, dtype=bool)  # the last stands for what is outside the universe
+            held[pieces] = True
+            self._inside[predicate] = (
+                np.flatnonzero(held[:-1])
+                if len(pieces) > 40
+                else np.array(sorted({*pieces.tolist()} - {-1}), dtype=np.intp)
+            )
+        return self._inside[predicate]
+
+    def same_as(self, other: AddressClasses) -> bool:
+        """Tell whether the classes are the same, by the same numbers."""
+        return self.intervals == other.intervals
+
+    def class_of(self, address: int) -> int:
+        """Return the class of an address, or -1 where it is in none."""
+        at = bisect_right(self._edges, address) - 1
+        return int(self._class_of[at]) if 0 <= at < len(self._class_of) else -1
+
+    def _gathered(self) -> tuple[Intervals, ...]:
+        gathered: list[list[Interval]] = [[] for _ in range(self.count)]
+        for piece in np.flatnonzero(self._class_of >= 0):
+            gathered[self._class_of[piece]].append((self._edges[piece], self._edges[piece + 1] - 1))
+        return tuple(merge(g) if len(g) > 1 else g for g in gathered)
 
 
 def address_classes(predicates: Sequence[Intervals], universe: Intervals) -> AddressClasses:
-    """Cut `universe` into classes. Cost: predicates x pieces, where pieces <= 2 x the number of interval ends."""
-    cuts = {low for low, _ in universe} | {high + 1 for _, high in universe}
-    for spans in predicates:
-        for low, high in spans:
-            cuts |= {low, high + 1}
-    edges = sorted(cuts)
-    inside = np.zeros(max(len(edges) - 1, 0), dtype=bool)
+    """Cut `universe` into classes: pieces that lie in the same predicates. Cost: interval ends, sorted.
+
+    Each predicate has a random number of 128 bits; what a piece lies in is told by their exclusive or, summed up along the line, so no
+    table of predicates x pieces is needed. Two different sets of predicates have the same sum with odds of 1 in 2^128.
+    """
+    edges = sorted({x for spans in (*predicates, universe) for low, high in spans for x in (low, high + 1)})
+    count = max(len(edges) - 1, 0)
+    inside = np.zeros(count, dtype=bool)
     _paint(inside, edges, universe)
-    member = np.zeros((len(predicates), len(inside)), dtype=bool)
-    for row, spans in zip(member, predicates, strict=True):
-        _paint(row, edges, spans)
+    at = {edge: k for k, edge in enumerate(edges)}
+    marks = np.random.default_rng(802).integers(0, 2**63, size=(len(predicates), 2), dtype=np.uint64)
+    ends = [(at[x], k) for k, spans in enumerate(predicates) for low, high in spans for x in (low, high + 1)]
+    turns = np.zeros((count + 1, 2), dtype=np.uint64)
+    if ends:
+        where, who = np.array(ends, dtype=np.intp).T
+        np.bitwise_xor.at(turns, where, marks[who])
+    sums = np.bitwise_xor.accumulate(turns, axis=0)[:count]
+    class_of = np.full(count, -1, dtype=np.intp)
     pieces = np.flatnonzero(inside)
     if not len(pieces):
-        return AddressClasses(np.zeros((len(predicates), 0), dtype=bool), ())
-    unique, class_of = np.unique(np.packbits(member[:, pieces], axis=0), axis=1, return_inverse=True)
-    gathered: list[list[Interval]] = [[] for _ in range(unique.shape[1])]
-    columns = np.zeros((len(predicates), unique.shape[1]), dtype=bool)
-    for piece, number in zip(pieces, class_of.ravel(), strict=True):
-        gathered[number].append((edges[piece], edges[piece + 1] - 1))
-        columns[:, number] = member[:, piece]
-    return AddressClasses(columns, tuple(merge(g) for g in gathered))
+        return AddressClasses(predicates, edges, class_of, 0)
+    _, first, same = np.unique(
+        np.ascontiguousarray(sums[pieces]).view("V16").ravel(), return_index=True, return_inverse=True
+    )
+    order = np.argsort(np.argsort(first))
+    class_of[pieces] = order[same.ravel()]
+    return AddressClasses(predicates, edges, class_of, len(first))
 
 
 def _paint(row: Mask, edges: list[int], spans: Iterable[Interval]) -> None:

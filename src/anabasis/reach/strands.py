@@ -13,7 +13,8 @@ import numpy as np
 import numpy.typing as npt
 
 from anabasis.policy import Translation
-from anabasis.reach.paths import Forwarding, Node, Path, Step, Zones
+from anabasis.reach.ground import Ground
+from anabasis.reach.paths import Node, Path, Step, Zones
 from anabasis.reach.permits import Permits
 from anabasis.reach.site import Site
 from anabasis.reach.spaces import Mask
@@ -60,20 +61,26 @@ Arrivals = dict[int, Mask]
 """host group -> bool[source, service_atom]: flows that get there, and whose replies get back."""
 
 
+@dataclass(frozen=True)
+class Senders:
+    """Groups of hosts that send into one entry, followed together."""
+
+    groups: tuple[int, ...]
+    classes: Classes
+    """int[source]: the classes of all of them, group after group"""
+    group_of: Classes
+    """int[source]"""
+
+
 class Strands:
     """Follows the flows of one family that translations may touch."""
 
     def __init__(
-        self,
-        site: Site,
-        forwarding: Forwarding,
-        words: Words,
-        permits: Permits,
-        groups: list[HostGroup],
-        members: list[Classes],
+        self, site: Site, ground: Ground, words: Words, permits: Permits, members: list[Classes], ground_of: Classes
     ) -> None:
-        self._site, self._forwarding, self._words, self._permits = site, forwarding, words, permits
-        self._groups, self._members = groups, members
+        """`ground_of`: int[address_class], the class of the ground that each is a part of."""
+        self._site, self._forwarding, self._words, self._permits = site, ground.forwarding, words, permits
+        self._groups, self._members, self._ground_of = ground.groups, members, ground_of
         self._holders: dict[int, list[int]] = {}
         for k, classes in enumerate(members):
             for c in classes:
@@ -83,17 +90,28 @@ class Strands:
     def arrivals(self, group: int, destination: int) -> Arrivals:
         """Return what becomes of all flows from a host group to a class of addresses."""
         if (group, destination) not in self._known:
-            self._known[group, destination] = self._send(group, destination)
+            self._known[group, destination] = self.sent(self.senders((group,)), destination)
         return self._known[group, destination]
 
-    def _send(self, group: int, destination: int) -> Arrivals:
-        sources = self._members[group]
+    def senders(self, groups: tuple[int, ...]) -> Senders:
+        """Return groups that send into one entry as one."""
+        classes = [self._members[g] for g in groups]
+        return Senders(groups, np.concatenate(classes), np.repeat(groups, [len(c) for c in classes]))
+
+    def sent(self, senders: Senders, destination: int) -> Arrivals:
+        """Return what becomes of all flows from some senders to a class of addresses; to several senders it is beyond their links."""
+        sources = senders.classes
         possible = np.broadcast_to(self._words.possible, (len(sources), len(self._words.possible)))
         strand = Strand(possible.copy(), sources, destination, np.arange(len(self._words.possible)))
-        step = self._forwarding.first(self._groups[group], destination)
-        return self._go(group, strand, step, ())
+        first = self._groups[senders.groups[0]]
+        alone = len(senders.groups) == 1
+        step = self._forwarding.first(first, self._at(destination)) if alone else self._forwarding.entry(first)
+        return self._go(senders, strand, step, ())
 
-    def _go(self, group: int, strand: Strand, step: Step, seen: tuple[tuple[Node, int], ...]) -> Arrivals:
+    def _at(self, number: int) -> int:
+        return int(self._ground_of[number])
+
+    def _go(self, senders: Senders, strand: Strand, step: Step, seen: tuple[tuple[Node, int], ...]) -> Arrivals:
         """Take one step: the filtering points of the link, then the next device or the last link."""
         for zones in step.over:
             strand = self._filtered(strand, zones)
@@ -101,10 +119,10 @@ class Strands:
         if not strand.flows.any():
             return {}
         if isinstance(step.to, Path):
-            return self._end(group, strand, step.to)
-        return self._device(group, strand, step.to, seen)
+            return self._end(senders, strand, step.to)
+        return self._device(senders, strand, step.to, seen)
 
-    def _device(self, group: int, strand: Strand, node: Node, seen: tuple[tuple[Node, int], ...]) -> Arrivals:
+    def _device(self, senders: Senders, strand: Strand, node: Node, seen: tuple[tuple[Node, int], ...]) -> Arrivals:
         out: Arrivals = {}
         if (node, strand.destination) in seen:
             return out  # a routing loop
@@ -115,23 +133,26 @@ class Strands:
         asked = strand.destination
         for part in [replace(strand, entry=None)] if zone is None else list(self._enter(strand, node[0], zone)):
             ways = [
-                self._way(group, part, asked, step, further) for step in self._forwarding.steps(node, part.destination)
+                self._way(senders, part, asked, step, further)
+                for step in self._forwarding.steps(node, self._at(part.destination))
             ]
             for k in set(ways[0]).intersection(*ways[1:]):
                 both = np.logical_and.reduce([w[k] for w in ways])
                 out[k] = out[k] | both if k in out else both
         return out
 
-    def _way(self, group: int, strand: Strand, asked: int, step: Step, seen: tuple[tuple[Node, int], ...]) -> Arrivals:
+    def _way(
+        self, senders: Senders, strand: Strand, asked: int, step: Step, seen: tuple[tuple[Node, int], ...]
+    ) -> Arrivals:
         """Go on one of the equal ways out of a device: rules, then translation of the source."""
         zones = self._forwarding.zones(step)
         if not zones:
-            return self._go(group, strand, step, seen)
+            return self._go(senders, strand, step, seen)
         out: Arrivals = {}
         assert step.routed is not None
         for part in self._leave(self._filtered(strand, zones[0]), zones[0], step.routed[1].pointer):
             known = _remember(part, zones[0][0], strand.sources, asked)
-            for k, flows in self._go(group, known, step, seen).items():
+            for k, flows in self._go(senders, known, step, seen).items():
                 out[k] = out[k] | flows if k in out else flows
         return out
 
@@ -184,7 +205,7 @@ class Strands:
         taken: Mask = strand.flows & sources[:, None] & services[None, :]
         return taken
 
-    def _end(self, group: int, strand: Strand, path: Path) -> Arrivals:
+    def _end(self, senders: Senders, strand: Strand, path: Path) -> Arrivals:
         """Put a strand onto its last link, once for every group of hosts that may have the address, and send the replies."""
         out: Arrivals = {}
         if not path.arrived:
@@ -205,67 +226,92 @@ class Strands:
             for zones in over:
                 arrived = self._filtered(arrived, zones)
                 arrived = _remember(arrived, zones[0], arrived.sources, arrived.destination)
-            flows = arrived.flows & self._answered(group, k, arrived)[:, None]
+            flows = arrived.flows & self._answered(senders, k, arrived)[:, None]
             if flows.any():
                 out[k] = flows
         return out
 
-    def _answered(self, group: int, host: int, strand: Strand) -> Mask:
+    def _answered(self, senders: Senders, host: int, strand: Strand) -> Mask:
         """Return bool[source]: the sources that the replies of a strand get back to."""
         back = np.zeros(len(strand.sources), dtype=bool)
-        for goal in {int(c) for c in strand.sources[strand.flows.any(axis=1)]}:
-            rows = strand.flows.any(axis=1) & (strand.sources == goal)
-            reply = Reply(rows, strand.destination, goal, frozenset())
-            step = self._forwarding.first(self._groups[host], goal)
-            back |= self._reply(group, strand, reply, step, ())
+        for rows in self._apart(np.asarray(strand.flows.any(axis=1)), strand.sources):
+            reply = Reply(rows, strand.destination, strand.sources, frozenset())
+            step = self._forwarding.first(self._groups[host], self._way_of(reply))
+            back |= self._reply(senders, strand, reply, step, ())
         return back
 
-    def _reply(self, group: int, strand: Strand, reply: Reply, step: Step, seen: tuple[tuple[Node, int], ...]) -> Mask:
+    def _apart(self, rows: Mask, goals: Classes) -> Iterator[Mask]:
+        """Yield the rows by where replies to them go: classes that are parts of one class of the ground go alike."""
+        grounds = np.where(rows, self._ground_of[goals], -1)
+        for one in np.unique(grounds[rows]):
+            yield grounds == one
+
+    def _way_of(self, reply: Reply) -> int:
+        """Return the class of the ground that some replies go to."""
+        return self._at(int(reply.goals[np.argmax(reply.rows)]))
+
+    def _reply(
+        self, senders: Senders, strand: Strand, reply: Reply, step: Step, seen: tuple[tuple[Node, int], ...]
+    ) -> Mask:
         for zones in step.over:
-            reply = self._known_to(strand, reply, zones[0])[0]
+            reply = self._let_through(strand, reply, zones[0])
         if not reply.rows.any():
             return reply.rows
         if isinstance(step.to, Path):
-            return self._home(group, strand, reply, step.to)
-        return self._reply_device(group, strand, reply, step.to, seen)
+            return self._home(senders, strand, reply, step.to)
+        return self._reply_device(senders, strand, reply, step.to, seen)
 
-    def _known_to(self, strand: Strand, reply: Reply, device: str) -> tuple[Reply, Memory | None]:
-        """Narrow a reply to what a firewall remembers; return the memory as well."""
+    def _recalled(self, strand: Strand, reply: Reply, device: str) -> Iterator[tuple[Reply, Memory]]:
+        """Yield the replies that a firewall takes for those of a session, by what it remembers of it."""
+        left = reply.rows
         for memory in strand.memory:
             if memory.device == device and memory.sent_destination == reply.source:
-                rows = reply.rows & (memory.sent_source == reply.goal)
+                rows = left & (memory.sent_source == reply.goals)
                 if rows.any():
-                    return replace(reply, rows=rows, crossed=reply.crossed | {device}), memory
-        return replace(reply, rows=np.zeros_like(reply.rows)), None
+                    left = left & ~rows
+                    yield replace(reply, rows=rows, crossed=reply.crossed | {device}), memory
+
+    def _let_through(self, strand: Strand, reply: Reply, device: str) -> Reply:
+        """Return the replies that a firewall on a link lets pass: it knows their session."""
+        rows = np.zeros_like(reply.rows)
+        for known, _ in self._recalled(strand, reply, device):
+            rows |= known.rows
+        return replace(reply, rows=rows, crossed=reply.crossed | {device})
 
     def _reply_device(
-        self, group: int, strand: Strand, reply: Reply, node: Node, seen: tuple[tuple[Node, int], ...]
+        self, senders: Senders, strand: Strand, reply: Reply, node: Node, seen: tuple[tuple[Node, int], ...]
     ) -> Mask:
         nothing = np.zeros_like(reply.rows)
-        if (node, reply.goal) in seen or (self._forwarding.refuses_private(node) and self._words.private[reply.source]):
+        goal = self._way_of(reply)
+        if (node, goal) in seen or (self._forwarding.refuses_private(node) and self._words.private[reply.source]):
             return nothing
-        further = (*seen, (node, reply.goal))
+        further = (*seen, (node, goal))
         parts = [reply]
         if self._forwarding.zone_of(node) is not None:
-            known, memory = self._known_to(strand, reply, node[0])
-            if memory is None:
-                return nothing
-            goals = {int(c) for c in memory.asked_source[known.rows]}
             parts = [
-                Reply(known.rows & (memory.asked_source == g), memory.asked_destination, g, known.crossed)
-                for g in goals
+                Reply(rows, memory.asked_destination, memory.asked_source, known.crossed)
+                for known, memory in self._recalled(strand, reply, node[0])
+                for rows in self._apart(known.rows, memory.asked_source)
             ]
         back = nothing
         for part in parts:
-            ways = [self._reply(group, strand, part, s, further) for s in self._forwarding.steps(node, part.goal)]
+            steps = self._forwarding.steps(node, self._way_of(part))
+            ways = [self._reply(senders, strand, part, s, further) for s in steps]
             back = back | np.logical_and.reduce(ways)
         return back
 
-    def _home(self, group: int, strand: Strand, reply: Reply, path: Path) -> Mask:
+    def _home(self, senders: Senders, strand: Strand, reply: Reply, path: Path) -> Mask:
         """Return the sources that a reply on its last link gets to: the one that asked, by all the firewalls it asked through."""
-        host, nothing = self._groups[group], np.zeros_like(reply.rows)
-        if not path.arrived:
-            return nothing
+        back = np.zeros_like(reply.rows)
+        mine = reply.rows & (senders.classes == reply.goals)
+        if path.arrived:
+            for g in np.unique(senders.group_of[mine]):
+                part = replace(reply, rows=mine & (senders.group_of == g))
+                back |= self._home_to(self._groups[g], strand, part, path)
+        return back
+
+    def _home_to(self, host: HostGroup, strand: Strand, reply: Reply, path: Path) -> Mask:
+        nothing = np.zeros_like(reply.rows)
         if path.behind is not None or host.behind is not None:
             if path.behind != host.behind:
                 return nothing
@@ -276,9 +322,9 @@ class Strands:
             if over is None:
                 return nothing
             for zones in over:
-                reply = self._known_to(strand, reply, zones[0])[0]
+                reply = self._let_through(strand, reply, zones[0])
         whole = reply.crossed == {m.device for m in strand.memory}
-        return reply.rows & (self._members[group] == reply.goal) if whole else nothing
+        return reply.rows if whole else nothing
 
 
 @dataclass(frozen=True)
@@ -288,7 +334,8 @@ class Reply:
     rows: Mask
     """rows: bool[source]"""
     source: int
-    goal: int
+    goals: Classes
+    """int[source]: the class that the reply for each source is sent to; of those in `rows`, all parts of one class of the ground"""
     crossed: frozenset[str]
 
 

@@ -10,9 +10,11 @@ import numpy.typing as npt
 
 from anabasis.design.notation import Network, parse_prefix
 from anabasis.policy import Service, ServiceSpan
+from anabasis.reach.blocks import Tally
+from anabasis.reach.family import PairSpace
 from anabasis.reach.places import Place, host_place, number_to_address, published_place
 from anabasis.reach.spaces import Box, FlowSet, Mask, prefix_cover, readable_addresses, readable_services, service_texts
-from anabasis.reach.sweep import PairSpace, Sweep
+from anabasis.reach.sweep import Sweep
 from anabasis.reach.walk import Walk, walk
 from anabasis.routing import HostGroup
 from anabasis.routing.spans import Intervals, merge
@@ -77,26 +79,24 @@ class Verdicts:
 
         Its reason is left empty there; `judge` gives it.
         """
-        spaces = self._spaces(a, b)
-        if (a, b) in self._known or not spaces or not self._led(spaces):
+        tally = self.tally
+        if (a, b) in self._known or not tally.led[a, b]:
             return self.judge(a, b)
         names = self.sweep.site.segments.all[a].name, self.sweep.site.segments.all[b].name
-        asked = [s.allowed[:, :, self._asked(s)] for s in spaces]
-        if all(x[:, s.real].all() for s, x in zip(spaces, asked, strict=True)):
+        if tally.full[a, b]:
             return Verdict(*names, "all", None, "", (), "open")
-        some = any(x.any() for x in asked)
+        some = bool(tally.some[a, b])
         return Verdict(*names, "some" if some else "none", "rule", "", (), "open" if some else "closed")
 
-    @staticmethod
-    def _led(spaces: list[PairSpace]) -> bool:
-        """Tell whether frames and routes lead from every host to every host, and back, and no translation has a word in it."""
-        return all(s.real.all() and s.routed.all() for s in spaces)
+    @cached_property
+    def tally(self) -> Tally:
+        """Return the answer for every ordered pair, as arrays."""
+        return self.sweep.tally(self.question.services, self.question.family)
 
     @cached_property
     def lost(self) -> list[Verdict]:
         """Return the verdicts of the pairs that something below the rules may stop, in the order of segments."""
-        pairs = [(a, b) for a, b in self.sweep.pairs if not self._led(self._spaces(a, b))]
-        return [self.judge(a, b) for a, b in pairs]
+        return [self.judge(a, b) for a, b in self.sweep.pairs if self.tally.known[a, b] and not self.tally.led[a, b]]
 
     @cached_property
     def all(self) -> list[Verdict]:

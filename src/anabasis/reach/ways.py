@@ -5,13 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
-from anabasis.reach.paths import Forwarding, Path, Paths, Step
-from anabasis.reach.spaces import Mask
+from anabasis.reach.paths import Forwarding, Path, Step
+from anabasis.reach.spaces import Mask, Numbers
 from anabasis.routing import HostGroup
-
-Numbers = npt.NDArray[np.intp]
 
 
 @dataclass(frozen=True)
@@ -33,10 +30,7 @@ class Ways:
 
     def __init__(self, forwarding: Forwarding, groups: list[HostGroup], members: list[Numbers], count: int) -> None:
         self._forwarding, self._groups, self._members, self._count = forwarding, groups, members, count
-        self._number: dict[Paths, int] = {}
-        self.table: list[Paths] = []
-        """Paths by number."""
-        self._touched: list[bool] = []
+        self.paths = forwarding.table
         self._rows: dict[Step, Numbers] = {}
         self._of: dict[int, Numbers] = {}
         self._whole: dict[tuple[int, int, bool], int] = {}
@@ -44,42 +38,39 @@ class Ways:
         self._seen: dict[tuple[Step | int, int, bool], Arriving] = {}
         self._links: dict[int, frozenset[int]] = {}
 
-    def numbered(self, paths: Paths) -> int:
-        """Return the number of some paths."""
-        if paths not in self._number:
-            self._number[paths] = len(self.table)
-            self.table.append(paths)
-            self._touched.append(any(p.touched for p in paths))
-        return self._number[paths]
-
     def of(self, g: int) -> Numbers:
         """Return int[address_class]: the number of the paths from a group to every class."""
         if g not in self._of:
             group = self._groups[g]
             row = self._row(self._forwarding.entry(group)).copy()
             for c in self._forwarding.on_link(group):
-                row[c] = self.numbered(self._forwarding.from_group(group, int(c)))
+                row[c] = self.paths.number(self._forwarding.from_group(group, int(c)))
             self._of[g] = row
         return self._of[g]
 
+    def shared(self, g: int) -> Numbers:
+        """Return int[address_class]: the number of the paths by which a group sends to everything that is not on its link."""
+        return self._row(self._forwarding.entry(self._groups[g]))
+
     def _row(self, entry: Step) -> Numbers:
         if entry not in self._rows:
-            paths = (self._forwarding.beyond(entry, c) for c in range(self._count))
-            self._rows[entry] = np.fromiter((self.numbered(p) for p in paths), dtype=np.intp, count=self._count)
+            self._rows[entry] = self._forwarding.row(entry, np.arange(self._count))
         return self._rows[entry]
 
     def touched(self, g: int, classes: Numbers) -> Mask:
         """Return bool[class]: whether a translation might change packets from a group on their way."""
-        return np.array([self._touched[n] for n in self.of(g)[classes]], dtype=bool)
+        return self.paths.touched(self.of(g)[classes])
 
     def arriving(self, g: int, h: int, reply: bool) -> Arriving:
         """Return what becomes of packets from group g to the classes of group h. A reply is not translated by itself."""
         key = self._key(g, h), h, reply
         if key not in self._seen:
             numbers, inverse = np.unique(self.of(g)[self._members[h]], return_inverse=True)
-            whole = np.array([self._arrive(int(n), h, reply) for n in numbers], dtype=np.intp)
-            sets = np.array([self._firewalls(int(w)) for w in whole], dtype=np.intp)
-            refuses = np.array([w >= 0 and any(p.refuses_private for p in self.table[w]) for w in whole], dtype=bool)
+            whole = np.array([self.arrive(int(n), h, reply) for n in numbers], dtype=np.intp)
+            sets = np.array([self.firewalls(int(w)) for w in whole], dtype=np.intp)
+            refuses = np.array(
+                [w >= 0 and any(p.refuses_private for p in self.paths.of(int(w))) for w in whole], dtype=bool
+            )
             self._seen[key] = Arriving((sets >= 0)[inverse], sets[inverse], refuses[inverse], whole[inverse])
         return self._seen[key]
 
@@ -91,18 +82,18 @@ class Ways:
         near = self._links[g]
         return g if near and any(int(c) in near for c in self._members[h]) else self._forwarding.entry(group)
 
-    def _firewalls(self, whole: int) -> int:
+    def firewalls(self, whole: int) -> int:
         """Return the number of the set of firewalls that some paths cross; -1 where they are lost, or cross different ones."""
-        sets = {p.firewalls for p in self.table[whole]} if whole >= 0 else set()
+        sets = {p.firewalls for p in self.paths.of(whole)} if whole >= 0 else set()
         return self._sets.setdefault(next(iter(sets)), len(self._sets)) if len(sets) == 1 else -1
 
-    def _arrive(self, number: int, h: int, reply: bool) -> int:
+    def arrive(self, number: int, h: int, reply: bool) -> int:
         """Return the number of the whole paths to a group, with the filtering points of the last link; -1 where one does not get there."""
         if (number, h, reply) not in self._whole:
-            paths = self.table[number]
+            paths = self.paths.of(number)
             whole = [self._last_link(p, self._groups[h]) for p in paths if reply or not p.touched]
             found = tuple(p for p in whole if p is not None)
-            self._whole[number, h, reply] = self.numbered(found) if found and len(found) == len(paths) else -1
+            self._whole[number, h, reply] = self.paths.number(found) if found and len(found) == len(paths) else -1
         return self._whole[number, h, reply]
 
     def _last_link(self, path: Path, group: HostGroup) -> Path | None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from bisect import bisect_right
 from collections.abc import Iterator, Sequence
 
 import numpy as np
@@ -22,27 +21,16 @@ class Words:
     def __init__(self, site: Site, version: int, classes: AddressClasses, atoms: ServiceAtoms, private: Mask) -> None:
         self._site, self._version, self._classes, self._atoms = site, version, classes, atoms
         self.private, self.possible = private, atoms.of_family(version)
-        pieces = sorted((low, high, k) for k, spans in enumerate(classes.intervals) for low, high in spans)
-        self._lows, self._pieces = [p[0] for p in pieces], pieces
         self._maps: dict[AddressMap, Classes] = {}
         self._service_maps: dict[ServiceMap, Classes] = {}
-        self._held: dict[frozenset[Span], Mask] = {}
+        self._held: dict[tuple[frozenset[Span], Translation], Mask] = {}
         self._masks: dict[frozenset[ServiceSpan] | None, Mask] = {}
-
-    def class_of(self, address: int) -> int:
-        """Return the class of an address, or -1 where it is in none."""
-        at = bisect_right(self._lows, address) - 1
-        return self._pieces[at][2] if at >= 0 and address <= self._pieces[at][1] else -1
 
     def holds(self, spans: frozenset[Span], entry: Translation) -> Mask:
         """Return bool[address_class]: the classes in some spans, none where the entry speaks of the other family."""
-        if any(m is not None and m.family != self._version for m in (entry.source, entry.destination)):
-            return np.zeros(self._classes.count, dtype=bool)
-        if spans not in self._held:
-            mine = [(low, high) for family, low, high in spans if family == self._version]
-            inside = [any(low <= i[0][0] <= high for low, high in mine) for i in self._classes.intervals]
-            self._held[spans] = np.array(inside, dtype=bool)
-        return self._held[spans]
+        if (spans, entry) not in self._held:
+            self._held[spans, entry] = holding(self._classes, self._version, spans, entry)
+        return self._held[spans, entry]
 
     def mask(self, services: frozenset[ServiceSpan] | None) -> Mask:
         """Return bool[service_atom]."""
@@ -57,7 +45,7 @@ class Words:
             for k, spans in enumerate(self._classes.intervals):
                 first = spans[0][0]
                 if change.keeps is None or change.keeps[1] <= first <= change.keeps[2]:
-                    out[k] = self.class_of(change.of(first))
+                    out[k] = self._classes.class_of(change.of(first))
             self._maps[change] = out
         return self._maps[change]
 
@@ -79,7 +67,15 @@ class Words:
             return self.addresses(entry.source)
         interface = next(i for i in self._site.net.interfaces if i.pointer == egress)
         own = next((a.ip for a in interface.addresses if a.version == self._version), None)
-        return None if own is None else np.full(self._classes.count, self.class_of(int(own)))
+        return None if own is None else np.full(self._classes.count, self._classes.class_of(int(own)))
+
+
+def holding(classes: AddressClasses, version: int, spans: frozenset[Span], entry: Translation) -> Mask:
+    """Return bool[address_class]: the classes in some spans, none where the entry speaks of the other family."""
+    if any(m is not None and m.family != version for m in (entry.source, entry.destination)):
+        return np.zeros(classes.count, dtype=bool)
+    mine = [(low, high) for family, low, high in spans if family == version]
+    return np.array([any(low <= i[0][0] <= high for low, high in mine) for i in classes.intervals], dtype=bool)
 
 
 def translations_of(site: Site) -> Iterator[Translation]:
@@ -93,10 +89,16 @@ def address_targets(site: Site, version: int) -> Intervals:
     out: list[Interval] = []
     for entry in translations_of(site):
         out += [m.onto[1:] for m in (entry.source, entry.destination) if m is not None and m.family == version]
-    if any(t.by_interface for t in translations_of(site)):
-        hiding = [i for i in site.net.interfaces if i.device in site.policies.of]
-        out += [(int(a.ip), int(a.ip)) for i in hiding for a in i.addresses if a.version == version]
+    out += [(address, address) for address in _hiding(site, version)]
     return merge(out)
+
+
+def _hiding(site: Site, version: int) -> Iterator[int]:
+    """Yield the addresses of interfaces that others are hidden behind."""
+    for interface in site.net.interfaces:
+        policy = site.policies.of.get(interface.device)
+        if policy and any(t.by_interface and t.leaves(interface.zone or "") for t in policy.translations):
+            yield from (int(a.ip) for a in interface.addresses if a.version == version)
 
 
 def single_targets(site: Site, version: int) -> Iterator[Intervals]:
@@ -105,9 +107,7 @@ def single_targets(site: Site, version: int) -> Iterator[Intervals]:
         for change in (entry.source, entry.destination):
             if change is not None and change.family == version and change.keeps is None:
                 yield [(change.onto[1], change.onto[1])]
-    if any(t.by_interface for t in translations_of(site)):
-        for i in site.net.interfaces:
-            yield from ([(int(a.ip), int(a.ip))] for a in i.addresses if a.version == version)
+    yield from ([(address, address)] for address in _hiding(site, version))
 
 
 def published(site: Site, version: int) -> Intervals:

@@ -40,17 +40,19 @@ class Claims:
     def __init__(self, claims: list[Claim], interfaces: list[L3Interface], held: frozenset[Address]) -> None:
         """`held`: addresses that a box or an endpoint holds; nobody claims those."""
         self._by_interface: list[tuple[L3Interface, dict[int, Intervals]]] = []
+        taken = {v: [(int(a), int(a)) for a in held if a.version == v] for v in (4, 6)}
         for interface in interfaces:
             mine: dict[int, Intervals] = {}
             for version in (4, 6):
                 spans = merge(s for c in claims for s in c.on(interface, version))
-                mine[version] = subtract(spans, [(int(a), int(a)) for a in held if a.version == version])
+                mine[version] = subtract(spans, taken[version]) if spans else []
             if any(mine.values()):
                 self._by_interface.append((interface, mine))
+        self._all = {v: merge(s for _, mine in self._by_interface for s in mine[v]) for v in (4, 6)}
 
     def spans(self, version: int) -> Intervals:
         """Return every claimed address of a family."""
-        return merge(s for _, mine in self._by_interface for s in mine[version])
+        return self._all[version]
 
     def claimants(self, address: Address) -> list[L3Interface]:
         """Return the interfaces that answer for an address."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -61,12 +62,16 @@ def host_groups(segments: Segments, interfaces: list[L3Interface]) -> list[HostG
     """
     out: list[HostGroup] = []
     routing = {d.name for d in segments.fabric.design.devices if routes_packets(d)}
+    able = [i for i in interfaces if i.tap is not None and i.device in routing]
+    standing: dict[int, list[L3Interface]] = {}
+    for i in able:
+        if i.tap is not None:
+            standing.setdefault(segments.all[segments.of(i.tap)].domain, []).append(i)
     for s, segment in enumerate(segments.all):
         if segment.kind == "outside":
             out += _behind(segments, s, segment)
             continue
-        able = [i for i in interfaces if i.tap is not None and i.device in routing]
-        inside = [i for i in able if i.tap is not None and segments.all[segments.of(i.tap)].domain == segment.domain]
+        inside = standing.get(segment.domain, [])
         beyond = [] if inside else able
         out += _endpoints(segments, s, segment, inside or beyond)
         for subnet in map(parse_prefix, segment.subnets):
@@ -177,17 +182,18 @@ NO_HOST = tuple(
 """Addresses no host out there is reached by: this network, loopback, link-local, multicast, reserved (RFC 6890; RFC 4291 section 2.4)."""
 
 
-def host_spans(group: HostGroup, groups: list[HostGroup], owned: frozenset[Address]) -> Intervals:
+def host_spans(group: HostGroup, groups: list[HostGroup], owned: dict[int, list[int]]) -> Intervals:
     """Return the addresses hosts of a group may have, in order.
 
-    Left out: addresses some box holds; the network and broadcast address of an IPv4 subnet (RFC 1122 section 3.2.1.3); endpoints with a
+    `owned`: by family, sorted, the addresses some box holds. Left out: those; the network and broadcast address of an IPv4 subnet (RFC 1122 section 3.2.1.3); endpoints with a
     group of their own; behind an outside also every subnet inside the design, and private space unless its prefix is private itself.
     """
     version = group.subnet.version
     spans: Intervals = [(int(group.first), int(group.last))]
+    held = owned[version]
+    holes = [(a, a) for a in held[bisect_left(held, spans[0][0]) : bisect_right(held, spans[0][1])]]
     if group.endpoint:
-        return subtract(spans, [(int(a), int(a)) for a in owned if a.version == version])
-    holes = [(int(a), int(a)) for a in owned if a.version == version]
+        return subtract(spans, holes)
     holes += [
         (int(g.first), int(g.last))
         for g in groups

@@ -63,13 +63,19 @@ class Network3:
         return out
 
     @cached_property
+    def _held(self) -> dict[int, list[int]]:
+        """Return the addresses no host can have as numbers, by family, sorted."""
+        held = self.owned | self.strays
+        return {v: sorted(int(a) for a in held if a.version == v) for v in (4, 6)}
+
+    @cached_property
     def _spans(self) -> dict[HostGroup, Intervals]:
         return {}
 
     def host_spans(self, group: HostGroup) -> Intervals:
         """Return the addresses that hosts of a group may have, as numbers."""
         if group not in self._spans:
-            spans = host_spans(group, self.hosts, self.owned | self.strays)
+            spans = host_spans(group, self.hosts, self._held)
             self._spans[group] = spans if group.behind else subtract(spans, self.claims.spans(group.subnet.version))
         return self._spans[group]
 

@@ -138,6 +138,8 @@ class _Statics:
         self.written, self.preference = written, preference
         self._open: set[str] = set()
         self._known: dict[str, TableRoute] = {}
+        self._addresses = {a.ip for i in own for a in i.addresses}
+        self._near: dict[Address, list[TableRoute]] = {}
 
     def all(self) -> list[TableRoute]:
         return [self._route(route, at) for route, at in self.written]
@@ -164,9 +166,12 @@ class _Statics:
             return None, *self._through(route.interface, at)
         if via.is_unspecified:
             return via, None, ("its next hop is all zeros", "route", at + "/via")
-        if any(via == a.ip for i in self.own for a in i.addresses):
+        if via in self._addresses:
             return via, None, ("its next hop is an address of the box itself", "route", at + "/via")
-        near = [r for r in self.connected if r.origin == "connected" and r.to.version == via.version and via in r.to]
+        if via not in self._near:
+            on_link = [r for r in self.connected if r.origin == "connected" and r.to.version == via.version]
+            self._near[via] = [r for r in on_link if via in r.to]
+        near = self._near[via]
         if route.interface:
             name, state = self._through(route.interface, at)
             if state[0] or any(r.interface == route.interface for r in near):

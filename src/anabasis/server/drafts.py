@@ -117,7 +117,8 @@ class Preview:
 def _preview(
     state: State, draft: Draft, patch: Patch, drops: Sequence[str] = (), missing: Sequence[str] = ()
 ) -> Preview:
-    before, after = state.climb(draft), Climb(apply(draft.tree, patch)[1])
+    before = state.climb(draft)
+    after = Climb(apply(draft.tree, patch, draft.design)[1], before=before)
     come, gone = ([f.sentence for f in side] for side in after.findings_since(before))
     return Preview(patch, after.consequences_since(before), come, gone, list(drops), list(missing))
 

@@ -37,11 +37,16 @@ class State:
         """Return the climb of a draft under conditions, kept for the next question about the same version."""
         key = (draft.id, draft.version, conditions.failed)
         with self._lock:
-            climb = self._climbs.pop(key, None) or Climb(draft.design, conditions)
+            climb = self._climbs.pop(key, None) or Climb(draft.design, conditions, self._latest(draft.id, conditions))
             self._climbs[key] = climb
             while len(self._climbs) > KEPT:
                 self._climbs.popitem(last=False)
         return climb
+
+    def _latest(self, id_: str, conditions: Conditions) -> Climb | None:
+        """Return the climb last asked for of another version of a design."""
+        mine = (c for (i, _, failed), c in reversed(self._climbs.items()) if (i, failed) == (id_, conditions.failed))
+        return next(mine, None)
 
     def forget(self, id_: str) -> None:
         """Drop the climbs of a design that is no more."""

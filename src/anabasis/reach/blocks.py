@@ -1,0 +1,389 @@
+"""Blocks: what rules let pass between all parts at once.
+
+A block is every pair of parts whose flows one chain of crossings decides. Its sources fall into kinds that none of its rules tells apart, its
+destinations likewise, so a block is a small table of services, kind by kind, however many hosts it is about. Translations have strands instead.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+from hashlib import blake2b
+from typing import TypeVar
+
+import numpy as np
+import numpy.typing as npt
+
+from anabasis.reach.family import Family
+from anabasis.reach.parts import Chain, Parts, Shape
+from anabasis.reach.paths import Zones
+from anabasis.reach.spaces import Mask, Numbers
+
+Words = npt.NDArray[np.uint64]
+"""Sets of service atoms as bits, 64 a word, in the last axis."""
+Prints = npt.NDArray[np.uint64]
+Scalar = TypeVar("Scalar", bound=np.generic)
+KEPT = 6
+"""How many questions' answers are kept, so that after an edit only what it touched is asked again."""
+
+
+@dataclass(frozen=True)
+class Crossed:
+    """What one crossing lets pass, by kinds of its own."""
+
+    sources: Numbers
+    """int[n], sorted: the address classes it is about"""
+    source_kind: Numbers
+    """int[n]"""
+    destinations: Numbers
+    destination_kind: Numbers
+    passed: Words
+    """uint64[source kind, destination kind, word]"""
+
+
+@dataclass(frozen=True)
+class Block:
+    """All pairs of parts that one chain decides."""
+
+    shape: Shape
+    sources: npt.NDArray[np.float32]
+    """[row, kind]: 1 where a part has such a source"""
+    destinations: npt.NDArray[np.float32]
+    """[column, kind]"""
+    passed: Words
+    """uint64[source kind, destination kind, word]"""
+    source_weights: Prints
+    """uint64[row, kind]: the sum of what the sources weigh"""
+    destination_weights: Prints
+
+
+@dataclass(frozen=True)
+class Tally:
+    """The answer to one question for every ordered pair of segments. Arrays bool[segment, segment]."""
+
+    known: Mask
+    """Both have a host of the family."""
+    some: Mask
+    """Some flow passes."""
+    full: Mask
+    """Every flow to the hosts of the second passes."""
+    led: Mask
+    """Frames and routes lead from every host to every host, and back, and no translation stands for one: rules stop the rest."""
+
+    @classmethod
+    def of(cls, tallies: list[Tally], count: int) -> Tally:
+        """Return one tally of several families, each of which has a say where it is known."""
+        known, some = (np.zeros((count, count), dtype=bool) for _ in range(2))
+        full, led = (np.ones((count, count), dtype=bool) for _ in range(2))
+        for t in tallies:
+            known, some = known | t.known, some | t.some
+            full, led = full & (t.full | ~t.known), led & (t.led | ~t.known)
+        return cls(known, some, full & known, led & known)
+
+
+class Blocks:
+    """All blocks of one family, and the strands beside them."""
+
+    def __init__(self, family: Family, parts: Parts, segments: int, before: Blocks | None = None) -> None:
+        """`before`: the blocks of another state; what no edited rule touches is taken over where parts and classes are the same."""
+        self.family, self.parts, self.count = family, parts, segments
+        self.possible = packed(family.possible)
+        past = before if before is not None and before.parts is parts and family.cut_like(before.family) else None
+        self._past: Blocks | None = past
+        if past is not None:
+            past._past = None  # or states would hang on each other for ever
+        self._starts: Numbers
+        self._classes: Numbers
+        self._starts, self._classes = (past._starts, past._classes) if past else self._members()
+        self._segments, self._first = np.unique(parts.segment, return_index=True)
+        self._weights: Weights = past._weights if past else Weights(family)
+        self._crossed: dict[Zones, Crossed] = {}
+        self.blocks: dict[int, Block] = {}
+        """By the number of the chain."""
+        self.fresh: set[int] = set(parts.shapes)
+        """The chains whose blocks were not taken over."""
+        self._tallies: OrderedDict[bytes, tuple[Mask, Mask]] = OrderedDict()
+        self.read: frozenset[Zones] = frozenset()
+        """The crossings whose rules the strands have met."""
+        self._make(past)
+
+    def _members(self) -> tuple[Numbers, Numbers]:
+        """Return where the classes of each part begin, and the classes, part by part."""
+        found: list[Numbers] = []
+        for g in dict.fromkeys(self.parts.group.tolist()):
+            mine = self.family.members[g]
+            grounds = self.family.ground_of[mine]
+            found += [mine[grounds == place] for place in self.family.ground.members[g]]
+        sizes = np.array([len(f) for f in found], dtype=np.intp)
+        starts = np.concatenate([[0], np.cumsum(sizes)]).astype(np.intp)
+        return starts, np.concatenate(found) if found else np.zeros(0, dtype=np.intp)
+
+    def _of(self, parts: Numbers) -> tuple[Numbers, Numbers]:
+        """Return the classes of some parts, and which of the parts each belongs to (by its place in the list)."""
+        sizes = self._starts[parts + 1] - self._starts[parts]
+        owner = np.repeat(np.arange(len(parts)), sizes)
+        within = np.arange(len(owner)) - np.repeat(np.cumsum(sizes) - sizes, sizes)
+        return self._classes[np.repeat(self._starts[parts], sizes) + within], owner
+
+    def _make(self, past: Blocks | None) -> None:
+        chains, shapes = self.parts.chains, self.parts.shapes
+        if past is not None:
+            edits = self.family.permits.edited(past.family.permits)
+            edited = {c for c in past._crossed if edits(c)}
+            self._crossed = {c: x for c, x in past._crossed.items() if c not in edited}
+            self.fresh = {n for n in shapes if not edited.isdisjoint(chains[n])}
+            self.blocks = {n: b for n, b in past.blocks.items() if n not in self.fresh}
+        sides: dict[Zones, tuple[list[Numbers], list[Numbers]]] = {}
+        for n, shape in shapes.items():
+            for crossing in chains[n]:
+                if crossing not in self._crossed:
+                    mine = sides.setdefault(crossing, ([], []))
+                    mine[0].append(shape.rows)
+                    mine[1].append(shape.columns)
+        for crossing, sent in sides.items():
+            ends = [np.unique(self._of(np.unique(np.concatenate(x)))[0]) for x in sent]
+            self._crossed[crossing] = self._cross(crossing, ends[0], ends[1])
+        for n in self.fresh:
+            self.blocks[n] = self._block(chains[n], shapes[n])
+
+    def _cross(self, crossing: Zones, sources: Numbers, destinations: Numbers) -> Crossed:
+        """Read the rules of one crossing from the top, kind by kind. Cost: its rules x kinds of sources x kinds of destinations."""
+        lines = self.family.permits.speaking(crossing, sources, destinations)
+        source_kind, rows = kinds(lines.sources)
+        destination_kind, columns = kinds(lines.destinations)
+        shape = (rows.shape[1], columns.shape[1], len(self.possible))
+        passed = np.zeros(shape, dtype=np.uint64)
+        open_ = np.broadcast_to(self.possible, shape).copy()
+        for k, services in enumerate(packed(lines.services)):
+            here = np.ix_(np.flatnonzero(rows[k]), np.flatnonzero(columns[k]))
+            if lines.permit[k]:
+                passed[here] |= open_[here] & services
+            open_[here] &= ~services
+        if lines.default:
+            passed |= open_
+        return Crossed(sources, source_kind, destinations, destination_kind, passed)
+
+    def _block(self, chain: Chain, shape: Shape) -> Block:
+        rows, columns = shape.rows, shape.columns
+        (sources, row_of), (destinations, column_of) = self._of(rows), self._of(columns)
+        crossed = [self._crossed[c] for c in chain]
+        at = [c.source_kind[np.searchsorted(c.sources, sources)] for c in crossed]
+        to = [c.destination_kind[np.searchsorted(c.destinations, destinations)] for c in crossed]
+        (source_kind, first), (destination_kind, second) = together(at, len(sources)), together(to, len(destinations))
+        passed = np.broadcast_to(self.possible, (len(first), len(second), len(self.possible)))
+        for c, a, b in zip(crossed, at, to, strict=True):
+            passed = passed & c.passed[a[first][:, None], b[second]]
+        has = np.zeros((len(rows), len(first)), dtype=np.float32)
+        takes = np.zeros((len(columns), len(second)), dtype=np.float32)
+        has[row_of, source_kind] = 1
+        takes[column_of, destination_kind] = 1
+        weighs, weighed = np.zeros(has.shape, dtype=np.uint64), np.zeros(takes.shape, dtype=np.uint64)
+        np.add.at(weighs, (row_of, source_kind), self._weights.sources[sources])
+        np.add.at(weighed, (column_of, destination_kind), self._weights.destinations[destinations])
+        return Block(shape, has, takes, passed, weighs, weighed)
+
+    @cached_property
+    def strands(self) -> list[Arrived]:
+        """Return what translations may touch, followed strand by strand."""
+        past, permits = self._past, self.family.permits
+        known = past is not None and "strands" in past.__dict__
+        if past is not None and known and not any(map(permits.edited(past.family.permits), past.read)):
+            self.read = past.read
+            return past.strands
+        found = list(self._follow())
+        self.read = permits.read
+        return found
+
+    def _follow(self) -> Iterator[Arrived]:
+        family, parts = self.family, self.parts
+        held: dict[int, set[int]] = {}
+        for p, c in enumerate(parts.place.tolist()):
+            held.setdefault(c, set()).add(p)
+        wanted = np.zeros(family.ground.classes.count, dtype=bool)
+        wanted[parts.place] = True
+        wanted |= family.ground.changed
+        for row, groups in enumerate(parts.senders):
+            goals = np.flatnonzero((parts.touched_row[row] & wanted)[family.ground_of])
+            if not len(goals):
+                continue
+            senders = family.strands.senders(groups)
+            mine = np.flatnonzero(parts.row == row)
+            part_of = {(int(parts.group[p]), int(parts.place[p])): int(p) for p in mine}
+            owner = np.array(
+                [
+                    part_of[int(g), int(c)]
+                    for g, c in zip(senders.group_of, family.ground_of[senders.classes], strict=True)
+                ],
+                dtype=np.intp,
+            )
+            for goal in map(int, goals):
+                for h, flows in family.strands.sent(senders, goal).items():
+                    to = [p for p in held.get(int(family.ground_of[goal]), ()) if parts.group[p] == h]
+                    segment = family.groups[h].segment
+                    kept = np.flatnonzero(parts.segment[owner] != segment)
+                    if len(kept) and flows[kept].any():
+                        yield Arrived(
+                            owner[kept], senders.classes[kept], goal, to[0] if to else -1, segment, packed(flows[kept])
+                        )
+
+    def tally(self, asked: Mask) -> Tally:
+        """Return the verdicts for the services in asked: bool[service_atom]."""
+        count = len(self.parts.group)
+        want = packed(asked & self.family.possible)
+        some, full = (x.copy() for x in self._by_rules(want))
+        led = self.parts.chain >= 0
+        sizes = np.diff(self._starts)
+        passing, arriving = np.zeros((count, count), dtype=np.intp), np.zeros((count, count), dtype=np.intp)
+        published = np.zeros((self.count, self.count), dtype=bool)
+        beside = np.zeros((self.count, self.count), dtype=bool)
+        for a in self.strands:
+            opened = (a.passed & want).any(axis=-1)
+            beside[self.parts.segment[a.owner[opened]], a.segment] = True
+            if a.part < 0:
+                published[self.parts.segment[a.owner[a.passed.any(axis=-1)]], a.segment] = True
+            else:
+                np.add.at(passing[:, a.part], a.owner, (a.passed & want == want).all(axis=-1))
+                np.add.at(arriving[:, a.part], a.owner, a.passed.any(axis=-1))
+        pairs = np.multiply.outer(sizes, sizes)
+        full |= self.parts.touched & (passing == pairs)
+        led |= self.parts.touched & (arriving == pairs)
+        known = np.zeros((self.count, self.count), dtype=bool)
+        known[np.ix_(self._segments, self._segments)] = True
+        return Tally(
+            known,
+            self._by_segment(some, np.logical_or) | beside,
+            self._by_segment(full, np.logical_and),
+            self._by_segment(led, np.logical_and) & ~published,
+        )
+
+    def _by_rules(self, want: Words) -> tuple[Mask, Mask]:
+        """Return bool[part, part] twice, translations aside: some flow passes, every flow passes. Blocks taken over keep what they said."""
+        key, past = want.tobytes(), self._past
+        if key in self._tallies:
+            return self._tallies[key]
+        known = past._tallies.get(key) if past is not None else None
+        count = len(self.parts.group)
+        some, full = (x.copy() for x in known) if known else (np.zeros((count, count), dtype=bool) for _ in range(2))
+        for n in self.fresh if known else self.blocks:
+            b = self.blocks[n]
+            opened = (b.passed & want).any(axis=-1)
+            shut = ((b.passed & want) != want).any(axis=-1)
+            any_, all_ = b.sources @ opened @ b.destinations.T > 0, b.sources @ shut @ b.destinations.T == 0
+            here, inside = np.ix_(b.shape.rows, b.shape.columns), b.shape.inside
+            some[here] = any_ if inside is None else np.where(inside, any_, some[here])
+            full[here] = all_ if inside is None else np.where(inside, all_, full[here])
+        self._tallies[key] = some, full
+        if len(self._tallies) > KEPT:
+            self._tallies.popitem(last=False)
+        return some, full
+
+    @cached_property
+    def _raw_prints(self) -> Prints:
+        """Return uint64[part, part], translations aside."""
+        past = self._past
+        known = past is not None and "_raw_prints" in past.__dict__
+        count = len(self.parts.group)
+        out = past._raw_prints.copy() if past is not None and known else np.zeros((count, count), dtype=np.uint64)
+        for n in self.fresh if known else self.blocks:
+            b = self.blocks[n]
+            found = b.source_weights @ self._weights.services_of(b.passed) @ b.destination_weights.T
+            here, inside = np.ix_(b.shape.rows, b.shape.columns), b.shape.inside
+            out[here] = found if inside is None else np.where(inside, found, out[here])
+        return out
+
+    @cached_property
+    def prints(self) -> Prints:
+        """Return uint64[segment, segment]: a print of the flows of each pair, the same for the same flows however they are cut into classes.
+
+        A flow set weighs the sum over its classes of source x destination x service; what a class weighs is the sum over its intervals of
+        the difference of a random function at their ends, so cutting a class in two changes nothing. Two different sets have one print with
+        odds of some 1 in 2^60.
+        """
+        whole = self._by_segment(self._raw_prints, np.add)
+        for a in self.strands:
+            weights = self._weights.sources[a.sources] * self._weights.services_of(a.passed)
+            np.add.at(whole[:, a.segment], self.parts.segment[a.owner], weights * self._weights.destinations[a.goal])
+        return whole
+
+    def _by_segment(self, found: npt.NDArray[Scalar], join: np.ufunc) -> npt.NDArray[Scalar]:
+        """Join [part, part] to [segment, segment]; zero where a segment has no part."""
+        out = np.zeros((self.count, self.count), dtype=found.dtype)
+        if len(found):
+            joined = join.reduceat(join.reduceat(found, self._first, axis=0), self._first, axis=1)
+            out[np.ix_(self._segments, self._segments)] = joined
+        return out
+
+
+@dataclass(frozen=True)
+class Arrived:
+    """What of the flows of some parts to one class of addresses gets to a host group through translations."""
+
+    owner: Numbers
+    """int[source]: the part of each source"""
+    sources: Numbers
+    """int[source]: its address class"""
+    goal: int
+    part: int
+    """The part that has the address itself; -1 = another address stands for it."""
+    segment: int
+    passed: Words
+    """uint64[source, word]"""
+
+
+class Weights:
+    """What classes and atoms weigh in a print."""
+
+    def __init__(self, family: Family) -> None:
+        one, two = f"from{family.version}", f"to{family.version}"
+        self.sources = _weights(one, family.classes.intervals)
+        self.destinations = _weights(two, family.classes.intervals)
+        atoms = [[(p << 20 | low, p << 20 | high) for p, low, high in atom] for atom in family.services.atoms]
+        self._atoms = _weights("service", atoms)
+
+    def services_of(self, sets: Words) -> Prints:
+        """Return uint64[...]: what sets of services weigh."""
+        bits = unpacked(sets, len(self._atoms))
+        found: Prints = bits.astype(np.uint64) @ self._atoms
+        return found
+
+
+def _weights(salt: str, classes: object) -> Prints:
+    def at(x: int) -> int:
+        return int.from_bytes(blake2b(f"{salt} {x}".encode(), digest_size=8).digest(), "little")
+
+    sums = [sum(at(high + 1) - at(low) for low, high in spans) % 2**64 for spans in classes]  # type: ignore[attr-defined]
+    return np.array(sums, dtype=np.uint64)
+
+
+def packed(mask: Mask) -> Words:
+    """Return bool[..., atom] as uint64[..., word]."""
+    width = -(-mask.shape[-1] // 64) * 64
+    wide = np.zeros((*mask.shape[:-1], width), dtype=bool)
+    wide[..., : mask.shape[-1]] = mask
+    return np.packbits(wide, axis=-1, bitorder="little").view(np.uint64)
+
+
+def unpacked(words: Words, atoms: int) -> Mask:
+    """Return uint64[..., word] as bool[..., atom]."""
+    flat = np.ascontiguousarray(words).view(np.uint8)
+    return np.unpackbits(flat, axis=-1, count=atoms, bitorder="little").astype(bool)
+
+
+def kinds(rows: Mask) -> tuple[Numbers, Mask]:
+    """Return int[column], the kind of each column of bool[rule, column], and bool[rule, kind]."""
+    if not rows.shape[0]:
+        return np.zeros(rows.shape[1], dtype=np.intp), np.zeros((0, min(1, rows.shape[1])), dtype=bool)
+    bits = np.ascontiguousarray(np.packbits(rows, axis=0).T)
+    _, first, kind = np.unique(bits.view(f"V{bits.shape[1]}").ravel(), return_index=True, return_inverse=True)
+    return kind.ravel(), rows[:, first]
+
+
+def together(several: list[Numbers], count: int) -> tuple[Numbers, Numbers]:
+    """Return int[n], the kinds that n things have where each of several kinds counts, and which of the things stands for each."""
+    key = np.zeros(count, dtype=np.intp)
+    first = np.zeros(min(1, count), dtype=np.intp)
+    for one in several:
+        _, first, key = np.unique(key * (int(one.max(initial=0)) + 1) + one, return_index=True, return_inverse=True)
+    return key, first
