@@ -60,14 +60,11 @@ def _own(tree: Any, paths: list[str]) -> Any:
     """Return a tree whose containers on the way to some places are its own; everything else is shared."""
     top = copy.copy(tree)
     for path in paths:
-        here = top
+        here: Any = top
         for step in jsonpointer.JsonPointer(path).parts[:-1]:
-            key = int(step) if isinstance(here, list) and step.isdigit() else step
-            if isinstance(here, list) and not (isinstance(key, int) and key < len(here)):
-                break
-            if isinstance(here, dict) and key not in here:
-                break
-            if not isinstance(here, dict | list):
+            key: Any = int(step) if isinstance(here, list) and step.isdigit() else step
+            inside = range(len(here)) if isinstance(here, list) else here if isinstance(here, dict) else ()
+            if key not in inside:  # the operation will say so
                 break
             here[key] = copy.copy(here[key])
             here = here[key]

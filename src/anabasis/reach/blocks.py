@@ -17,30 +17,16 @@ import numpy as np
 import numpy.typing as npt
 
 from anabasis.reach.family import Family
+from anabasis.reach.kinds import Words, packed, together, unpacked
 from anabasis.reach.parts import Chain, Parts, Shape
 from anabasis.reach.paths import Zones
+from anabasis.reach.permits import Crossed
 from anabasis.reach.spaces import Mask, Numbers
 
-Words = npt.NDArray[np.uint64]
-"""Sets of service atoms as bits, 64 a word, in the last axis."""
 Prints = npt.NDArray[np.uint64]
 Scalar = TypeVar("Scalar", bound=np.generic)
 KEPT = 6
 """How many questions' answers are kept, so that after an edit only what it touched is asked again."""
-
-
-@dataclass(frozen=True)
-class Crossed:
-    """What one crossing lets pass, by kinds of its own."""
-
-    sources: Numbers
-    """int[n], sorted: the address classes it is about"""
-    source_kind: Numbers
-    """int[n]"""
-    destinations: Numbers
-    destination_kind: Numbers
-    passed: Words
-    """uint64[source kind, destination kind, word]"""
 
 
 @dataclass(frozen=True)
@@ -144,26 +130,9 @@ class Blocks:
                     mine[1].append(shape.columns)
         for crossing, sent in sides.items():
             ends = [np.unique(self._of(np.unique(np.concatenate(x)))[0]) for x in sent]
-            self._crossed[crossing] = self._cross(crossing, ends[0], ends[1])
+            self._crossed[crossing] = self.family.permits.crossed(crossing, ends[0], ends[1])
         for n in self.fresh:
             self.blocks[n] = self._block(chains[n], shapes[n])
-
-    def _cross(self, crossing: Zones, sources: Numbers, destinations: Numbers) -> Crossed:
-        """Read the rules of one crossing from the top, kind by kind. Cost: its rules x kinds of sources x kinds of destinations."""
-        lines = self.family.permits.speaking(crossing, sources, destinations)
-        source_kind, rows = kinds(lines.sources)
-        destination_kind, columns = kinds(lines.destinations)
-        shape = (rows.shape[1], columns.shape[1], len(self.possible))
-        passed = np.zeros(shape, dtype=np.uint64)
-        open_ = np.broadcast_to(self.possible, shape).copy()
-        for k, services in enumerate(packed(lines.services)):
-            here = np.ix_(np.flatnonzero(rows[k]), np.flatnonzero(columns[k]))
-            if lines.permit[k]:
-                passed[here] |= open_[here] & services
-            open_[here] &= ~services
-        if lines.default:
-            passed |= open_
-        return Crossed(sources, source_kind, destinations, destination_kind, passed)
 
     def _block(self, chain: Chain, shape: Shape) -> Block:
         rows, columns = shape.rows, shape.columns
@@ -355,35 +324,3 @@ def _weights(salt: str, classes: object) -> Prints:
 
     sums = [sum(at(high + 1) - at(low) for low, high in spans) % 2**64 for spans in classes]  # type: ignore[attr-defined]
     return np.array(sums, dtype=np.uint64)
-
-
-def packed(mask: Mask) -> Words:
-    """Return bool[..., atom] as uint64[..., word]."""
-    width = -(-mask.shape[-1] // 64) * 64
-    wide = np.zeros((*mask.shape[:-1], width), dtype=bool)
-    wide[..., : mask.shape[-1]] = mask
-    return np.packbits(wide, axis=-1, bitorder="little").view(np.uint64)
-
-
-def unpacked(words: Words, atoms: int) -> Mask:
-    """Return uint64[..., word] as bool[..., atom]."""
-    flat = np.ascontiguousarray(words).view(np.uint8)
-    return np.unpackbits(flat, axis=-1, count=atoms, bitorder="little").astype(bool)
-
-
-def kinds(rows: Mask) -> tuple[Numbers, Mask]:
-    """Return int[column], the kind of each column of bool[rule, column], and bool[rule, kind]."""
-    if not rows.shape[0]:
-        return np.zeros(rows.shape[1], dtype=np.intp), np.zeros((0, min(1, rows.shape[1])), dtype=bool)
-    bits = np.ascontiguousarray(np.packbits(rows, axis=0).T)
-    _, first, kind = np.unique(bits.view(f"V{bits.shape[1]}").ravel(), return_index=True, return_inverse=True)
-    return kind.ravel(), rows[:, first]
-
-
-def together(several: list[Numbers], count: int) -> tuple[Numbers, Numbers]:
-    """Return int[n], the kinds that n things have where each of several kinds counts, and which of the things stands for each."""
-    key = np.zeros(count, dtype=np.intp)
-    first = np.zeros(min(1, count), dtype=np.intp)
-    for one in several:
-        _, first, key = np.unique(key * (int(one.max(initial=0)) + 1) + one, return_index=True, return_inverse=True)
-    return key, first

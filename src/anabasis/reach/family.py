@@ -11,7 +11,7 @@ from anabasis.policy import Span
 from anabasis.reach.ground import Ground
 from anabasis.reach.permits import Permits
 from anabasis.reach.site import Site
-from anabasis.reach.spaces import Mask, ServiceAtoms, address_classes
+from anabasis.reach.spaces import AddressClasses, Mask, ServiceAtoms, address_classes
 from anabasis.reach.strands import Strands
 from anabasis.reach.ways import Arriving
 from anabasis.reach.words import Classes, Words, mirrored
@@ -71,7 +71,7 @@ class Family:
         self.changed = self.classes.inside(len(self.groups) + 1)
         self.possible: Mask = services.of_family(version)
         self.translates = any(p.translations for p in site.policies.of.values())
-        self.permits = Permits(site.policies, self.classes, self.spans_at, services)
+        self.permits = Permits(site.policies, self.classes, self.spans_at, services, version)
         self.words = words = Words(site, version, self.classes, services, self.private)
         self.strands = Strands(site, ground, words, self.permits, self.members, self.ground_of)
 

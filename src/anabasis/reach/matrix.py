@@ -14,6 +14,8 @@ from anabasis.routing import look_up
 
 TOLD = 40
 """Up to how many segments every cell comes with its reason; in larger matrices the panel of a pair tells it."""
+DRAWN = 120
+"""Up to how many segments the matrix has cells."""
 
 
 @dataclass(frozen=True)
@@ -43,7 +45,7 @@ class MatrixCell:
 
 @dataclass(frozen=True)
 class Matrix:
-    """All pairs: cells[from][to], None on the diagonal."""
+    """All pairs: cells[from][to], None on the diagonal. Of more segments than `DRAWN` there are no cells: `matrix_map` has them."""
 
     segments: list[MatrixSegment]
     cells: list[list[MatrixCell | None]]
@@ -57,6 +59,8 @@ def matrix(verdicts: Verdicts, transits: bool = False) -> Matrix:
     first = {z: n for n, z in reversed(list(enumerate(zones)))}
     shown.sort(key=lambda k: (zones[k] is None, first[zones[k]], k))
     rows: list[list[MatrixCell | None]] = []
+    if len(shown) > DRAWN:
+        return Matrix([_segment(site.segments.all[k], zones[k]) for k in shown], rows)
     tell = verdicts.judge if len(shown) <= TOLD else verdicts.brief
     for a in shown:
         found = [tell(a, b) if a != b else None for b in shown]

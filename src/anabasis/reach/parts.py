@@ -62,6 +62,8 @@ class Parts:
         wholes = dict[tuple[int, int, bool], int]()
         there, back = self._whole(False, wholes), self._whole(True, wholes)
         firewalls, refuses, chain = self._told(wholes)
+        self.sent: Numbers = chain[there]
+        """int[row, part]: the chain that packets meet on the way there, whatever becomes of replies; -1 = lost, or translated"""
         self.touched: Mask = self.touched_row[:, self.place][self.row]
         """bool[part, part]: such a translation stands on the way there"""
         self.chain: npt.NDArray[np.int32] = np.full((count, count), -1, dtype=np.int32)
@@ -141,9 +143,10 @@ class Parts:
                 for (arrived, crossed, refused, touched), over in zip(table.heads[head], lasts[last], strict=True)
             ]
             crossed_sets = {frozenset(c[0] for c in crossings) for _, crossings, _ in ways}
-            if not all(there for there, _, _ in ways) or len(crossed_sets) != 1:
+            if not all(there for there, _, _ in ways):
                 continue
-            firewalls[number] = sets.setdefault(crossed_sets.pop(), len(sets))
+            if len(crossed_sets) == 1:
+                firewalls[number] = sets.setdefault(crossed_sets.pop(), len(sets))
             refuses[number] = any(refused for _, _, refused in ways)
             crossed = tuple(sorted({c for _, crossings, _ in ways for c in crossings}))
             chain[number] = chains.setdefault(crossed, len(chains))

@@ -9,8 +9,9 @@ import numpy as np
 import numpy.typing as npt
 
 from anabasis.policy import Policies, RuleLine, Span
+from anabasis.reach.kinds import Words, kinds, packed
 from anabasis.reach.paths import Zones
-from anabasis.reach.spaces import AddressClasses, Mask, ServiceAtoms
+from anabasis.reach.spaces import AddressClasses, Mask, Numbers, ServiceAtoms
 
 Classes = npt.NDArray[np.intp]
 
@@ -27,16 +28,37 @@ class Lines:
     """services: bool[rule, service_atom]"""
     permit: tuple[bool, ...]
     default: bool
+    rules: tuple[RuleLine, ...] = ()
+
+
+@dataclass(frozen=True)
+class Crossed:
+    """What one crossing lets pass, by kinds of its own."""
+
+    sources: Numbers
+    """int[n], sorted: the address classes it is about"""
+    source_kind: Numbers
+    """int[n]"""
+    destinations: Numbers
+    destination_kind: Numbers
+    passed: Words
+    """uint64[source kind, destination kind, word]"""
 
 
 class Permits:
     """The rules of all firewalls for one family."""
 
     def __init__(
-        self, policies: Policies, classes: AddressClasses, spans_at: dict[frozenset[Span], int], services: ServiceAtoms
+        self,
+        policies: Policies,
+        classes: AddressClasses,
+        spans_at: dict[frozenset[Span], int],
+        services: ServiceAtoms,
+        version: int,
     ) -> None:
         """`spans_at`: which predicate of the classes stands for a rule's addresses."""
         self._policies, self._classes, self._spans_at, self._services = policies, classes, spans_at, services
+        self._possible = packed(services.of_family(version))
         self._known: dict[Zones, Lines] = {}
 
     def between(self, crossing: Zones, sources: Classes, destinations: Classes) -> Mask:
@@ -52,6 +74,23 @@ class Permits:
                 passed |= meets
             open_ &= ~meets
         return passed | open_ if lines.default else passed
+
+    def crossed(self, crossing: Zones, sources: Numbers, destinations: Numbers) -> Crossed:
+        """Read the rules of one crossing from the top, kind by kind. Cost: its rules x kinds of sources x kinds of destinations."""
+        lines = self.speaking(crossing, sources, destinations)
+        source_kind, rows = kinds(lines.sources)
+        destination_kind, columns = kinds(lines.destinations)
+        shape = (rows.shape[1], columns.shape[1], len(self._possible))
+        passed = np.zeros(shape, dtype=np.uint64)
+        open_ = np.broadcast_to(self._possible, shape).copy()
+        for k, services in enumerate(packed(lines.services)):
+            here = np.ix_(np.flatnonzero(rows[k]), np.flatnonzero(columns[k]))
+            if lines.permit[k]:
+                passed[here] |= open_[here] & services
+            open_[here] &= ~services
+        if lines.default:
+            passed |= open_
+        return Crossed(sources, source_kind, destinations, destination_kind, passed)
 
     @property
     def read(self) -> frozenset[Zones]:
@@ -73,8 +112,8 @@ class Permits:
         policy = self._policies.of[crossing[0]]
         rules = policy.lines(crossing[1], crossing[2])
         at, to = (
-            self._rows(sources, [r.sources for r in rules]),
-            self._rows(destinations, [r.destinations for r in rules]),
+            self.held(sources, [r.sources for r in rules]),
+            self.held(destinations, [r.destinations for r in rules]),
         )
         said = np.flatnonzero(at.any(axis=1) & to.any(axis=1))
         masks = [self._services.mask(rules[k].services) for k in said]
@@ -84,9 +123,10 @@ class Permits:
             np.array(masks, dtype=bool).reshape(len(said), len(self._services.atoms)),
             tuple(rules[k].action == "permit" for k in said),
             policy.default(crossing[1], crossing[2])[0] == "permit",
+            tuple(rules[k] for k in said),
         )
 
-    def _rows(self, classes: Classes, spans: list[frozenset[Span]]) -> Mask:
+    def held(self, classes: Classes, spans: list[frozenset[Span]]) -> Mask:
         """Return bool[rule, n]: which of some sorted classes each rule holds."""
         out = np.zeros((len(spans), len(classes)), dtype=bool)
         for row, one in zip(out, spans, strict=True):

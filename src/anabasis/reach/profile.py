@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from anabasis.reach.deciding import Deciding, deciding_rules
 from anabasis.reach.places import find_place
 from anabasis.reach.questions import one_service
 from anabasis.reach.verdicts import Verdicts, read_flows
@@ -66,6 +67,8 @@ class PairView:
     """The firewalls that decide about the flow that is drawn; none = it never meets one."""
     there: Profile | None
     back: Profile | None
+    deciding: list[Deciding]
+    """The smallest list of rules that decides the whole pair."""
 
 
 def profile(walk: Walk) -> Profile:
@@ -92,6 +95,7 @@ def pair_view(verdicts: Verdicts, a: int, b: int, passing: bool = False) -> Pair
         _firewalls(verdicts, shown.walk) if shown else [],
         profile(shown.walk) if shown else None,
         profile(shown.walk.way_back) if shown and shown.walk.way_back else None,
+        deciding_rules(verdicts.sweep, a, b),
     )
 
 

@@ -10,8 +10,9 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
-from anabasis.policy import Policy, RuleLine
-from anabasis.reach.paths import Paths, Zones
+from anabasis.policy import Policy, RuleLine, Span
+from anabasis.reach.family import Family
+from anabasis.reach.kinds import kinds
 from anabasis.reach.spaces import Mask
 from anabasis.reach.sweep import Sweep
 
@@ -34,6 +35,8 @@ class RuleWork:
     """The names of the rules above that take some of what it speaks of."""
     opposed_by: set[str] = field(default_factory=set)
     """Those of them with the opposite action."""
+    spares: set[str] = field(default_factory=set)
+    """The names of later rules with the opposite action of which it takes a part: it makes an exception from them."""
     instead: set[str] = field(default_factory=set)
     """Who would decide the same without it: names of rules below, or `the default`."""
 
@@ -76,20 +79,29 @@ def _measure(
     ends: tuple[Classes, Classes],
     members: Members,
 ) -> None:
+    """Read the rules between two zones kind by kind: classes that none of them tells apart are one."""
     family = sweep.families[version]
     lines = policy.lines(*zones)
-    speaking = [_speaks(sweep, version, rule, ends) for rule in lines]
-    comes = _comes_by(sweep, policy, version, zones, ends, members)
-    taken = np.full((len(ends[0]), len(ends[1]), int(family.possible.sum())), -1, dtype=np.int32)
-    fresh: list[Mask] = []
-    for k, (rule, speaks) in enumerate(zip(lines, speaking, strict=True)):
+    at, to = (family.permits.held(x, s) for x, s in zip(ends, _sides(lines), strict=True))
+    (from_kind, rows), (to_kind, columns) = kinds(at), kinds(to)
+    services = np.array([sweep.services.mask(r.services)[family.possible] for r in lines], dtype=bool)
+    speaking = [
+        (np.ix_(np.flatnonzero(r), np.flatnonzero(c), np.flatnonzero(s)))
+        for r, c, s in zip(rows, columns, services, strict=True)
+    ]
+    comes = _comes_by(sweep, policy, version, zones, ends, members, (from_kind, to_kind))
+    taken = np.full((rows.shape[1], columns.shape[1], services.shape[1]), -1, dtype=np.int32)
+    fresh: list[tuple[Classes, ...]] = []
+    for k, (rule, spot) in enumerate(zip(lines, speaking, strict=True)):
         work = works[rule.pointer]
-        above = [lines[int(x)] for x in np.unique(taken[speaks]) if x >= 0]
+        above = [lines[int(x)] for x in np.unique(taken[spot]) if x >= 0]
         work.taken_by |= {r.name for r in above}
         work.opposed_by |= {r.name for r in above if _lets(r) != _lets(rule)}
-        fresh.append(speaks & (taken < 0))
-        work.decides |= bool(fresh[k].any())
-        work.met |= bool((fresh[k] & comes[:, :, None]).any())
+        own = np.zeros(taken.shape, dtype=bool)
+        own[spot] = taken[spot] < 0
+        fresh.append(np.nonzero(own))
+        work.decides |= bool(len(fresh[k][0]))
+        work.met |= bool(comes[fresh[k][0], fresh[k][1]].any())
         taken[fresh[k]] = k
     below = np.full(taken.shape, len(lines), dtype=np.int32)  # who decides after rule k: a later rule, or the default
     effects = np.array([*map(_lets, lines), policy.default(*zones)[0] == "permit"])
@@ -98,50 +110,57 @@ def _measure(
         after = np.unique(below[fresh[k]])
         work.needed |= bool((effects[after] != effects[k]).any())
         work.instead |= {lines[int(x)].name if x < len(lines) else "the default" for x in after}
+        work.spares |= {lines[int(x)].name for x in after if x < len(lines) and effects[x] != effects[k]}
         below[speaking[k]] = k
+
+
+def _sides(lines: list[RuleLine]) -> tuple[list[frozenset[Span]], list[frozenset[Span]]]:
+    return [r.sources for r in lines], [r.destinations for r in lines]
 
 
 def _lets(rule: RuleLine) -> bool:
     return rule.action == "permit"
 
 
-def _speaks(sweep: Sweep, version: int, rule: RuleLine, ends: tuple[Classes, Classes]) -> Mask:
-    """Return bool[source, destination, service_atom]: what a rule speaks of between two zones."""
-    family = sweep.families[version]
-    sources = family.classes.holds(family.spans_at[rule.sources])[ends[0]]
-    destinations = family.classes.holds(family.spans_at[rule.destinations])[ends[1]]
-    services = sweep.services.mask(rule.services)[family.possible]
-    speaks: Mask = sources[:, None, None] & destinations[None, :, None] & services[None, None, :]
-    return speaks
-
-
 def _comes_by(
-    sweep: Sweep, policy: Policy, version: int, zones: tuple[str, str], ends: tuple[Classes, Classes], members: Members
+    sweep: Sweep,
+    policy: Policy,
+    version: int,
+    zones: tuple[str, str],
+    ends: tuple[Classes, Classes],
+    members: Members,
+    kind: tuple[Classes, Classes],
 ) -> Mask:
-    """Return bool[source, destination]: whether routes and frames bring such traffic here. Where a translation may touch it, they may."""
+    """Return bool[source kind, destination kind]: whether routes and frames bring such traffic here. Where a translation may touch it, they may."""
     family = sweep.families[version]
-    comes = np.zeros((len(ends[0]), len(ends[1])), dtype=bool)
+    parts = family.ground.parts
+    size = int(kind[0].max()) + 1, int(kind[1].max()) + 1
+    comes = np.zeros(size, dtype=bool)
     for entry in policy.translations:  # what is published is met by whoever asks for it by another address
         if entry.destination is not None and entry.enters(zones[0]):
             onto = family.words.addresses(entry.destination)[family.changed]
-            comes[:, np.isin(ends[1], onto)] = True
-    groups = [[g for k in members[z] for g in family.standing.get(k, [])] for z in zones]
-    for g in groups[0]:
-        rows = np.searchsorted(ends[0], family.members[g])
-        touched = family.touched(g, ends[1])
-        comes[np.ix_(rows, np.flatnonzero(touched))] = True
-        for h in groups[1]:
-            columns = np.searchsorted(ends[1], family.members[h])
-            numbers = family.arriving(g, h, reply=False).whole
-            by = {
-                int(n)
-                for n in np.unique(numbers)
-                if n >= 0 and _crosses(family.ways.paths.of(int(n)), (policy.device, *zones))
-            }
-            here = np.isin(numbers, list(by)) if by else np.zeros(len(numbers), dtype=bool)
-            comes[np.ix_(rows, columns[here])] = True
+            comes[:, kind[1][np.isin(ends[1], onto)]] = True
+    through = np.array([(policy.device, *zones) in c for c in parts.chains] + [False], dtype=bool)
+    mine, theirs = (np.flatnonzero(np.isin(parts.segment, members[z])) for z in zones)
+    has, takes = (_in_parts(family, p, e, k, n) for p, e, k, n in zip((mine, theirs), ends, kind, size, strict=True))
+    brought = through[parts.sent[np.ix_(parts.row[mine], theirs)]]
+    comes |= has.T @ brought.astype(np.float32) @ takes > 0
+    wanted = family.ground_of[ends[1]]  # whatever its kind: a translation may touch what no part has
+    for row in np.unique(parts.row[mine]):
+        touched = kind[1][parts.touched_row[row][wanted]]
+        if len(touched):
+            comes[np.ix_(np.flatnonzero(has[parts.row[mine] == row].any(axis=0)), np.unique(touched))] = True
     return comes
 
 
-def _crosses(paths: Paths, crossing: Zones) -> bool:
-    return any(crossing in p.crossings for p in paths)
+def _in_parts(family: Family, parts: Classes, ends: Classes, kind: Classes, count: int) -> npt.NDArray[np.float32]:
+    """Return [part, kind]: 1 where a part has a class of a kind."""
+    out = np.zeros((len(parts), count), dtype=np.float32)
+    place = family.ground.parts.place
+    spots: dict[int, list[int]] = {}
+    for k, p in enumerate(place[parts]):
+        spots.setdefault(int(p), []).append(k)
+    for ground, one in zip(family.ground_of[ends].tolist(), kind.tolist(), strict=True):
+        for k in spots.get(ground, ()):
+            out[k, one] = 1
+    return out

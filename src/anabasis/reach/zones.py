@@ -12,6 +12,7 @@ from anabasis.design.rules import Rule
 from anabasis.errors import UnknownPlace
 from anabasis.policy import Policy, RuleLine
 from anabasis.policy.terms import holds_address
+from anabasis.reach.kinds import unpacked
 from anabasis.reach.matrix import zone_of
 from anabasis.reach.questions import read_services
 from anabasis.reach.rule_work import RuleWork, rule_work, zone_classes
@@ -203,7 +204,8 @@ class _Reader:
             s, d = (zone_classes(self.sweep, family.version, self.segments[z]) for z in (a, b))
             if not len(s) or not len(d):
                 continue
-            space = family.permits.between((self.device.name, a, b), s, d)[:, :, family.possible]
+            words = family.permits.crossed((self.device.name, a, b), s, d).passed
+            space = unpacked(words, len(self.sweep.services.atoms))[:, :, family.possible]
             whole = whole and bool(space.all())
             passed.append((family.version, np.asarray(space.any(axis=(0, 1)))))
         opens = "all" if passed and whole else "some" if any(m.any() for _, m in passed) else "none"

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Body, Query, Response
 from fastapi.responses import PlainTextResponse
+from pydantic import BaseModel, Field
 
 from anabasis.climb import Climb, Stage, breaking_edit
 from anabasis.design import Item, Link, all_links, item
@@ -18,6 +19,8 @@ from anabasis.reach import Consequences, Matrix, PairView, Plug, ask, matrix, pa
 from anabasis.reach.expectations import Judged
 from anabasis.reach.exposure import Exposure, exposure
 from anabasis.reach.matrix import matrix_csv
+from anabasis.reach.matrix_map import TILE, MatrixMap, TileCell, matrix_map, matrix_tile
+from anabasis.reach.own_addresses import OwnAddresses, own_addresses
 from anabasis.reach.profile import PacketView, packet_view
 from anabasis.reach.zones import FirewallPolicy, policies
 from anabasis.routing import DeviceRouting, LookupView, lookup_view, routing_overview
@@ -34,6 +37,13 @@ Failed = Annotated[
     Sequence[str], Query(description="What has failed: a unit, a device, unit:port, or a cable a:1--b:2.")
 ]
 Family = Annotated[int | None, Query(description="Only this address family: 4 or 6.")]
+
+
+class Tile(BaseModel):
+    """A part of the map, by the segments of its rows and columns."""
+
+    sources: Annotated[list[str], Field(max_length=TILE)]
+    targets: Annotated[list[str], Field(max_length=TILE)]
 
 
 @dataclass(frozen=True)
@@ -133,6 +143,44 @@ def matrix_view(
     """Return segments x segments, grouped by zone."""
     _, climb = _open(state, design_id, response)
     return matrix(climb.verdicts(ask(climb.site, service, family)), transits)
+
+
+@router.get("/matrix-map")
+def map_view(
+    design_id: str,
+    state: TheState,
+    response: Response,
+    service: Service = None,
+    family: Family = None,
+    transits: bool = False,
+    group: Annotated[Literal["zone", "vlan", "device"], Query()] = "zone",
+    order: Annotated[Literal["plan", "like"], Query()] = "plan",
+    fold: Annotated[list[str] | None, Query(description="Groups shown as one row and column.")] = None,
+) -> MatrixMap:
+    """Return segments x segments as letters, for sites of any size."""
+    _, climb = _open(state, design_id, response)
+    return matrix_map(climb.verdicts(ask(climb.site, service, family)), group, order, frozenset(fold or ()), transits)
+
+
+@router.post("/matrix-tile")
+def tile_view(
+    design_id: str,
+    wanted: Annotated[Tile, Body()],
+    state: TheState,
+    response: Response,
+    service: Service = None,
+    family: Family = None,
+) -> list[TileCell]:
+    """Return what the letters of a part of the map leave open."""
+    _, climb = _open(state, design_id, response)
+    return matrix_tile(climb.verdicts(ask(climb.site, service, family)), wanted.sources, wanted.targets)
+
+
+@router.get("/own-addresses")
+def own_view(design_id: str, state: TheState, response: Response) -> OwnAddresses:
+    """Return what each segment may ask of the firewalls' own addresses."""
+    _, climb = _open(state, design_id, response)
+    return own_addresses(climb.verdicts())
 
 
 @router.get("/matrix.csv", response_class=PlainTextResponse)

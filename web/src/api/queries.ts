@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { http, type Outcome, type Patch, type Refusal, type Schemas, unwrap } from "./client";
 
 /** Everything of one design hangs under one key, so that one edit makes all of it stale at once. */
@@ -73,6 +73,36 @@ export function useNames(id: string) {
 export function useMatrix(id: string, question: Question, transits: boolean) {
   const query = { ...asked(question), transits };
   return usePart(id, ["matrix", query], () => http.GET("/api/designs/{design_id}/views/matrix", { params: { ...path(id), query } }));
+}
+
+/** The matrix of a large site, a letter a pair. */
+export function useMatrixMap(id: string, question: Question, transits: boolean, view: { group: "zone" | "vlan" | "device"; order: "plan" | "like"; fold: string[] }) {
+  const query = { ...asked(question), transits, group: view.group, order: view.order, fold: view.fold };
+  return usePart(id, ["matrix-map", query], () => http.GET("/api/designs/{design_id}/views/matrix-map", { params: { ...path(id), query } }));
+}
+
+/** What the letters of some tiles leave open, by "from to". */
+export function useTiles(id: string, question: Question, tiles: { sources: string[]; targets: string[] }[]) {
+  const query = asked(question);
+  return useQueries({
+    queries: tiles.map((tile) => ({
+      queryKey: keys.part(id, "matrix-tile", query, tile),
+      queryFn: async () => unwrap(await http.POST("/api/designs/{design_id}/views/matrix-tile", { params: { ...path(id), query }, body: tile })),
+      retry: false,
+    })),
+    combine: (answers) => {
+      const out = new Map<string, Schemas["MatrixCell"]>();
+      answers.forEach((answer, k) => {
+        for (const one of answer.data ?? []) out.set(`${tiles[k]?.sources[one.row]} ${tiles[k]?.targets[one.column]}`, one.cell);
+      });
+      return out;
+    },
+  });
+}
+
+/** What each segment may ask of the firewalls' own addresses; asked once somebody wants to know. */
+export function useOwnAddresses(id: string, wanted: boolean) {
+  return usePart(id, ["own-addresses"], () => http.GET("/api/designs/{design_id}/views/own-addresses", { params: path(id) }), wanted);
 }
 
 export function usePair(id: string, pair: { from: string; to: string } | null, question: Question, passing: boolean) {

@@ -592,6 +592,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/views/matrix-map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Map View
+         * @description Return segments x segments as letters, for sites of any size.
+         */
+        get: operations["map_view_api_designs__design_id__views_matrix_map_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/views/matrix-tile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tile View
+         * @description Return what the letters of a part of the map leave open.
+         */
+        post: operations["tile_view_api_designs__design_id__views_matrix_tile_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/views/own-addresses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own View
+         * @description Return what each segment may ask of the firewalls' own addresses.
+         */
+        get: operations["own_view_api_designs__design_id__views_own_addresses_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/views/matrix.csv": {
         parameters: {
             query?: never;
@@ -1045,6 +1105,20 @@ export interface components {
             targets: string;
         };
         /**
+         * Deciding
+         * @description One rule, or a default, that decides some flow of a pair.
+         */
+        Deciding: {
+            /** Device */
+            device: string;
+            /** Name */
+            name: string;
+            /** Action */
+            action: string;
+            /** Pointer */
+            pointer: string;
+        };
+        /**
          * DeviceRouting
          * @description Layer 3 of one device.
          */
@@ -1438,8 +1512,24 @@ export interface components {
             rows: components["schemas"]["LookupRow"][];
         };
         /**
+         * MapRow
+         * @description One row and column: a segment, or a group that is folded.
+         */
+        MapRow: {
+            /** Name */
+            name: string;
+            /** Group */
+            group: string;
+            /** Pointer */
+            pointer: string;
+            /** Segments */
+            segments: string[];
+            /** Folded */
+            folded: boolean;
+        };
+        /**
          * Matrix
-         * @description All pairs: cells[from][to], None on the diagonal.
+         * @description All pairs: cells[from][to], None on the diagonal. Of more segments than `DRAWN` there are no cells: `matrix_map` has them.
          */
         Matrix: {
             /** Segments */
@@ -1460,6 +1550,18 @@ export interface components {
             reason: string;
             /** Tone */
             tone: string;
+        };
+        /**
+         * MatrixMap
+         * @description All pairs. `rows[a][b]` is the letter of the pair from a to b.
+         */
+        MatrixMap: {
+            /** Axis */
+            axis: components["schemas"]["MapRow"][];
+            /** Rows */
+            rows: string[];
+            /** Groups */
+            groups: string[];
         };
         /**
          * MatrixSegment
@@ -1622,6 +1724,48 @@ export interface components {
             preview: components["schemas"]["Preview"];
         };
         /**
+         * OwnAddresses
+         * @description Segments against the firewalls' own addresses.
+         */
+        OwnAddresses: {
+            /** Columns */
+            columns: components["schemas"]["OwnColumn"][];
+            /** Segments */
+            segments: string[];
+            /** Cells */
+            cells: components["schemas"]["OwnCell"][];
+        };
+        /**
+         * OwnCell
+         * @description What one segment may ask of one such address, and is answered; nothing of it = no cell.
+         */
+        OwnCell: {
+            /** Segment */
+            segment: string;
+            /** Column */
+            column: number;
+            /** Flows */
+            flows: {
+                [key: string]: string;
+            }[];
+        };
+        /**
+         * OwnColumn
+         * @description One address of a firewall.
+         */
+        OwnColumn: {
+            /** Device */
+            device: string;
+            /** Interface */
+            interface: string;
+            /** Address */
+            address: string;
+            /** Answers */
+            answers: string;
+            /** Pointer */
+            pointer: string;
+        };
+        /**
          * PacketView
          * @description One packet that a person tried.
          */
@@ -1686,6 +1830,8 @@ export interface components {
             firewalls: string[];
             there: components["schemas"]["Profile"] | null;
             back: components["schemas"]["Profile"] | null;
+            /** Deciding */
+            deciding: components["schemas"]["Deciding"][];
         };
         /**
          * Plug
@@ -1983,6 +2129,27 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+        };
+        /**
+         * Tile
+         * @description A part of the map, by the segments of its rows and columns.
+         */
+        Tile: {
+            /** Sources */
+            sources: string[];
+            /** Targets */
+            targets: string[];
+        };
+        /**
+         * TileCell
+         * @description What one pair says that its letter left open.
+         */
+        TileCell: {
+            /** Row */
+            row: number;
+            /** Column */
+            column: number;
+            cell: components["schemas"]["MatrixCell"];
         };
         /** ValidationError */
         ValidationError: {
@@ -3099,6 +3266,118 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Matrix"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    map_view_api_designs__design_id__views_matrix_map_get: {
+        parameters: {
+            query?: {
+                /** @description Only this service: tcp/443, https, any, or a set. */
+                service?: string | null;
+                /** @description Only this address family: 4 or 6. */
+                family?: number | null;
+                transits?: boolean;
+                group?: "zone" | "vlan" | "device";
+                order?: "plan" | "like";
+                /** @description Groups shown as one row and column. */
+                fold?: string[] | null;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatrixMap"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tile_view_api_designs__design_id__views_matrix_tile_post: {
+        parameters: {
+            query?: {
+                /** @description Only this service: tcp/443, https, any, or a set. */
+                service?: string | null;
+                /** @description Only this address family: 4 or 6. */
+                family?: number | null;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TileCell"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    own_view_api_designs__design_id__views_own_addresses_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnAddresses"];
                 };
             };
             /** @description Validation Error */

@@ -40,6 +40,20 @@ export function PairPanel({ design, place, go, select, change, shownPair }: Stag
           This traffic never meets a firewall: no rule decides about it.
         </p>
       )}
+      {p.deciding.length > 0 && (
+        <p data-testid="deciding" className="leading-snug">
+          <span className="muted">Decided by </span>
+          {p.deciding.map((d, k) => (
+            <span key={d.pointer}>
+              {k > 0 && ", "}
+              <button type="button" className={`link-quiet ${d.action === "permit" ? "text-primary" : "text-secondary"}`} title={`${d.device}: ${d.action}`} onClick={() => select(d.pointer)}>
+                {d.name}
+              </button>
+            </span>
+          ))}
+          <span className="muted">; no other rule matters here.</span>
+        </p>
+      )}
       <Proposals key={`wish ${p.source} ${p.target}`} design={design} change={change} source={p.source} target={p.target} asked={place.question.service} />
       <h3 className="eyebrow mt-1">Passes, and its reply comes back</h3>
       {p.flows.length === 0 ? (

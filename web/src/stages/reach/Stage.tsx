@@ -2,8 +2,10 @@ import { useMatrix } from "../../api/queries";
 import { Empty, Working } from "../../parts/Empty";
 import type { StageProps } from "../../shell/parts";
 import { Legend } from "./Legend";
+import { MatrixMap } from "./MatrixMap";
 import { MatrixTable } from "./MatrixTable";
 import { tellingPair } from "./model";
+import { OwnAddresses } from "./OwnAddresses";
 import { PairPanel } from "./PairPanel";
 import { ProfileView } from "./ProfileView";
 import { QuestionBar } from "./QuestionBar";
@@ -22,13 +24,23 @@ export function ReachStage(props: StageProps) {
       )}
       {matrix.data && matrix.data.segments.length >= 2 && (
         <div className="flex min-h-0 flex-1 flex-col overflow-y-auto">
-          <div className="flex min-h-0 shrink-0 flex-wrap gap-x-4 px-4">
-            <div className="min-w-0 shrink-0 overflow-x-auto">
-              <MatrixTable matrix={matrix.data} {...props} shownPair={shownPair} />
-              <Legend matrix={matrix.data} />
+          {matrix.data.cells.length === 0 ? (
+            <div className="flex h-[62%] min-h-80 shrink-0 gap-x-4 px-4">
+              <MatrixMap {...props} shownPair={shownPair} />
+              <div className="flex w-64 shrink-0 overflow-y-auto">
+                <PairPanel {...props} shownPair={shownPair} />
+              </div>
             </div>
-            <PairPanel {...props} shownPair={shownPair} />
-          </div>
+          ) : (
+            <div className="flex min-h-0 shrink-0 flex-wrap gap-x-4 px-4">
+              <div className="min-w-0 shrink-0 overflow-x-auto">
+                <MatrixTable matrix={matrix.data} {...props} shownPair={shownPair} />
+                <Legend matrix={matrix.data} />
+              </div>
+              <PairPanel {...props} shownPair={shownPair} />
+            </div>
+          )}
+          <OwnAddresses {...props} />
           <ProfileView {...props} shownPair={shownPair} />
         </div>
       )}

@@ -1,0 +1,43 @@
+"""Kinds: things that some rows of marks do not tell apart, and sets of services as bits."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from anabasis.reach.spaces import Mask, Numbers
+
+Words = npt.NDArray[np.uint64]
+"""Sets of service atoms as bits, 64 a word, in the last axis."""
+
+
+def packed(mask: Mask) -> Words:
+    """Return bool[..., atom] as uint64[..., word]."""
+    width = -(-mask.shape[-1] // 64) * 64
+    wide = np.zeros((*mask.shape[:-1], width), dtype=bool)
+    wide[..., : mask.shape[-1]] = mask
+    return np.packbits(wide, axis=-1, bitorder="little").view(np.uint64)
+
+
+def unpacked(words: Words, atoms: int) -> Mask:
+    """Return uint64[..., word] as bool[..., atom]."""
+    flat = np.ascontiguousarray(words).view(np.uint8)
+    return np.unpackbits(flat, axis=-1, count=atoms, bitorder="little").astype(bool)
+
+
+def kinds(rows: Mask) -> tuple[Numbers, Mask]:
+    """Return int[column], the kind of each column of bool[rule, column], and bool[rule, kind]."""
+    if not rows.shape[0]:
+        return np.zeros(rows.shape[1], dtype=np.intp), np.zeros((0, min(1, rows.shape[1])), dtype=bool)
+    bits = np.ascontiguousarray(np.packbits(rows, axis=0).T)
+    _, first, kind = np.unique(bits.view(f"V{bits.shape[1]}").ravel(), return_index=True, return_inverse=True)
+    return kind.ravel(), rows[:, first]
+
+
+def together(several: list[Numbers], count: int) -> tuple[Numbers, Numbers]:
+    """Return int[n], the kinds that n things have where each of several kinds counts, and which of the things stands for each."""
+    key = np.zeros(count, dtype=np.intp)
+    first = np.zeros(min(1, count), dtype=np.intp)
+    for one in several:
+        _, first, key = np.unique(key * (int(one.max(initial=0)) + 1) + one, return_index=True, return_inverse=True)
+    return key, first
