@@ -2,24 +2,16 @@
 
 from __future__ import annotations
 
-import statistics
-import tracemalloc
-from collections.abc import Callable
+import sys
 from time import perf_counter
 
 from rich.console import Console
 from rich.table import Table
 
-from anabasis.climb import Climb
-from anabasis.design import Design, apply, parse_design
+from anabasis.design import Design, parse_design
 from anabasis.fabric import build_fabric, compute_segments
-from anabasis.reach import matrix
+from bench.reach import HEADINGS, measured
 from bench.sites import large_site
-
-SIZES = ((4, 24, 12, 20), (10, 48, 60, 300), (20, 48, 120, 600))
-"""(switches, access ports each, VLANs, rules)"""
-SAMPLE = 200
-"""How many flows are walked for the yardstick of one packet."""
 
 
 def plain_pass(design: Design) -> float:
@@ -48,69 +40,15 @@ def layer2(console: Console) -> None:
     )
 
 
-def one_walk(climb: Climb) -> float:
-    """Return the seconds of one walk there and back, the median of a sample: the yardstick of a pair."""
-    verdicts, times = climb.verdicts(), []
-    for a, b in climb.sweep.pairs[:: max(1, len(climb.sweep.pairs) // SAMPLE)]:
-        start = perf_counter()
-        verdicts.show(a, b, stopped=True)
-        times.append(perf_counter() - start)
-    return statistics.median(times)
-
-
-def timed(work: Callable[[], object]) -> float:
-    """Return the seconds some work takes."""
-    start = perf_counter()
-    work()
-    return perf_counter() - start
-
-
-def reach(size: tuple[int, int, int, int]) -> tuple[str, ...]:
-    """Measure one size: cold, and after one rule is edited."""
-    raw = large_site(*size)
-    climb = Climb(parse_design(raw))
-    tracemalloc.start()
-    below = timed(lambda: climb.site)
-    pairs = timed(lambda: [climb.sweep.pair(*p) for p in climb.sweep.pairs])
-    told = timed(lambda: matrix(climb.verdicts()))
-    peak = tracemalloc.get_traced_memory()[1] / 2**20
-    tracemalloc.stop()
-    patch = [{"op": "replace", "path": "/devices/0/rules/3/action", "value": "drop"}]
-    edited = Climb(apply(raw, patch)[1])
-    edit = timed(lambda: edited.consequences_since(climb))
-    count = len(climb.site.segments.all)
-    each = pairs / (count * (count - 1))
-    figures = (
-        f"{below:.2f}",
-        f"{pairs:.2f}",
-        f"{each / one_walk(climb):.2f}",
-        f"{told:.2f}",
-        f"{edit:.2f}",
-        f"{peak:.0f}",
-    )
-    return (str(count), str(size[3]), str(count * (count - 1)), *figures)
-
-
 def main() -> None:
-    """Measure every size."""
-    table = Table(box=None, header_style="bold")
-    headings = (
-        "segments",
-        "rules",
-        "pairs",
-        "layers 1-3, s",
-        "all pairs, s",
-        "a pair / a walk",
-        "matrix, s",
-        "one rule edited, s",
-        "peak MiB",
-    )
-    for heading in headings:
-        table.add_column(heading, justify="right")
-    for size in SIZES:
-        table.add_row(*reach(size))
-    console = Console(width=140)
+    """Measure layer 2, then reach at each size asked for: `python -m bench S M L XL`; S, M and L where nothing is said."""
+    console = Console(width=170)
     layer2(console)
+    table = Table(box=None, header_style="bold")
+    for heading in HEADINGS:
+        table.add_column(heading, justify="right")
+    for size in sys.argv[1:] or ("S", "M", "L"):
+        table.add_row(*measured(size))
     console.print(table)
 
 

@@ -50,7 +50,7 @@ def generated_site(segments: int, rules: int, seed: int = 1) -> Tree:
     its tag is missing on an uplink, or the way back to it.
     """
     rng = Random(seed)
-    branches = [Branch(k, [f"z{n}" for n in range(rng.randint(8, 20))]) for k in range(FIREWALLS)]
+    branches = [Branch(k, [f"z{k}-{n}" for n in range(rng.randint(8, 20))]) for k in range(FIREWALLS)]
     for v in range(2, 2 + segments - FIREWALLS - 2):
         branches[v % FIREWALLS].vlans.append(v)
     for b in branches:

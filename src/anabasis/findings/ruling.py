@@ -118,10 +118,10 @@ def _elsewhere(sweep: Sweep, policy: Policy, rule: RuleLine) -> Iterator[Finding
 
 def _covered(site: Site, spans: frozenset[tuple[int, int, int]]) -> list[HostGroup]:
     """Return the host groups inside some spans; none where the spans reach further than the site's own subnets."""
-    own = [g for g in site.net.hosts if not g.behind]
     out: list[HostGroup] = []
     for family, low, high in spans:
-        mine = [g for g in own if g.subnet.version == family and intersect(site.net.host_spans(g), [(low, high)])]
+        near = [g for first, last, g in site.net.inside[family] if first <= high and low <= last]
+        mine = [g for g in near if intersect(site.net.host_spans(g), [(low, high)])]
         if not any(int(g.subnet[0]) <= low and high <= int(g.subnet[-1]) for g in mine):
             return []
         out += mine

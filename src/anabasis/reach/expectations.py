@@ -12,7 +12,6 @@ from anabasis.design.notation import looks_like_address, pointer
 from anabasis.errors import UnknownPlace, nearest
 from anabasis.policy import ServiceSpan
 from anabasis.reach.family import PairSpace
-from anabasis.reach.matrix import zone_of
 from anabasis.reach.places import find_place
 from anabasis.reach.questions import one_service
 from anabasis.reach.site import Site
@@ -98,7 +97,7 @@ def side_of(site: Site, text: str) -> Side:
         return [(k, None, True) for k, s in enumerate(site.segments.all) if islands & set(s.vlan_ids)]
     if any(text in p.zone_kinds for p in site.policies.of.values()):
         return [
-            (k, None, True) for k, s in enumerate(site.segments.all) if s.kind != "transit" and zone_of(site, k) == text
+            (k, None, True) for k, s in enumerate(site.segments.all) if s.kind != "transit" and site.zones[k] == text
         ]
     if not looks_like_address(text) and text not in {s.name for s in site.design.addresses} and text != "any":
         return []

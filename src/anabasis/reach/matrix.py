@@ -6,11 +6,8 @@ import csv
 import io
 from dataclasses import dataclass
 
-from anabasis.design.notation import parse_prefix
 from anabasis.fabric import Segment
-from anabasis.reach.site import Site
 from anabasis.reach.verdicts import Verdicts, read_flows
-from anabasis.routing import look_up
 
 TOLD = 40
 """Up to how many segments every cell comes with its reason; in larger matrices the panel of a pair tells it."""
@@ -54,7 +51,7 @@ class Matrix:
 def matrix(verdicts: Verdicts, transits: bool = False) -> Matrix:
     """Return the matrix for a question; transits, and segments nobody can stand in, are folded away (concepts, section 3)."""
     site = verdicts.sweep.site
-    zones = [zone_of(site, k) for k in range(len(site.segments.all))]
+    zones = site.zones
     shown = [k for k, s in enumerate(site.segments.all) if transits or (s.kind != "transit" and s.taps)]
     first = {z: n for n, z in reversed(list(enumerate(zones)))}
     shown.sort(key=lambda k: (zones[k] is None, first[zones[k]], k))
@@ -78,34 +75,6 @@ def _segment(segment: Segment, zone: str | None) -> MatrixSegment:
         segment.island,
         segment.pointer,
     )
-
-
-def zone_of(site: Site, segment: int) -> str | None:
-    """Return the zone a firewall sees a segment's hosts in: that of its interface there or in their subnet, else of its route to them."""
-    firewalls = list(site.policies.of)
-    for interface in site.net.interfaces:
-        here = interface.tap is not None and site.segments.of_tap.get(interface.tap.index) == segment
-        if here and interface.device in firewalls and interface.zone:
-            return interface.zone
-    subnets = [
-        parse_prefix(n) for n in site.segments.all[segment].subnets if site.segments.all[segment].kind != "outside"
-    ]
-    for interface in site.net.interfaces:  # one that is down, or cut off, still says where its hosts belong
-        near = any(a.ip in n for a in interface.addresses for n in subnets if n.version == a.version)
-        if near and interface.device in firewalls and interface.zone:
-            return interface.zone
-    for group in site.net.groups_of[segment]:
-        for (device, vrf), table in site.net.tables.items():
-            route = look_up(table, group.subnet[0]).winner if device in firewalls else None
-            zone = _egress_zone(site, device, vrf, route.interface) if route else None
-            if zone:
-                return zone
-    return None
-
-
-def _egress_zone(site: Site, device: str, vrf: str, interface: str | None) -> str | None:
-    found = site.net.by_name.get((device, interface or ""))
-    return found.zone if found is not None and found.vrf == vrf else None
 
 
 def matrix_csv(verdicts: Verdicts, transits: bool = False) -> str:

@@ -8,15 +8,18 @@ import numpy as np
 import numpy.typing as npt
 
 from anabasis.reach.blocks import Tally
-from anabasis.reach.matrix import MatrixCell, zone_of
+from anabasis.reach.matrix import MatrixCell
 from anabasis.reach.site import Site
-from anabasis.reach.spaces import Numbers
+from anabasis.reach.spaces import Mask, Numbers
 from anabasis.reach.verdicts import Verdicts
 
 GROUPINGS = ("zone", "vlan", "device")
 ORDERS = ("plan", "like")
-ALL, SOME, NONE, UNLED, MIXED, SELF = b"asnum-"
-"""Letters: everything passes, some flows, none by rule, something below the rules has a say, a folded group of several of these, itself."""
+ALL, SOME, NONE, UNLED, SELF = b"asnu-"
+"""Letters: everything passes, some flows, none by rule, something below the rules has a say, itself.
+
+Where the pairs of folded groups differ, a digit: in how many tenths of them something passes.
+"""
 TILE = 64
 """How many rows, and columns, a tile has at most."""
 
@@ -92,7 +95,7 @@ def letters(tally: Tally) -> npt.NDArray[np.uint8]:
 
 
 def _joined(codes: npt.NDArray[np.uint8], units: list[Numbers]) -> npt.NDArray[np.uint8]:
-    """Return uint8[unit, unit]: one letter for all pairs of two units; MIXED where they differ, a unit with itself included."""
+    """Return uint8[unit, unit]: one letter for all pairs of two units, a digit where they differ; a unit with itself included."""
     order = np.concatenate(units) if units else np.zeros(0, dtype=np.intp)
     starts = np.cumsum([0, *(len(u) for u in units[:-1])]).astype(np.intp)
     if not len(order):
@@ -101,8 +104,12 @@ def _joined(codes: npt.NDArray[np.uint8], units: list[Numbers]) -> npt.NDArray[n
     least = np.where(laid == SELF, 255, laid)
     low = np.minimum.reduceat(np.minimum.reduceat(least, starts, axis=0), starts, axis=1)
     high = np.maximum.reduceat(np.maximum.reduceat(np.where(laid == SELF, 0, laid), starts, axis=0), starts, axis=1)
-    out = np.where(high == 0, SELF, np.where(low == high, low, MIXED)).astype(np.uint8)
-    return out
+    passing = _sums((laid == ALL) | (laid == SOME), starts) * 10 // np.maximum(_sums(laid != SELF, starts), 1)
+    return np.where(high == 0, SELF, np.where(low == high, low, ord("0") + np.minimum(passing, 9))).astype(np.uint8)
+
+
+def _sums(marks: Mask, starts: Numbers) -> Numbers:
+    return np.add.reduceat(np.add.reduceat(marks.astype(np.intp), starts, axis=0), starts, axis=1)
 
 
 def matrix_tile(verdicts: Verdicts, sources: list[str], targets: list[str]) -> list[TileCell]:
@@ -125,7 +132,7 @@ def _groups(site: Site, shown: list[int], grouping: str) -> list[str]:
         return [f or site.segments.all[k].name for k, f in zip(shown, found, strict=True)]
     if grouping == "device":
         return [_router(site, k) or "no gateway" for k in shown]
-    return [zone_of(site, k) or "no zone" for k in shown]
+    return [site.zones[k] or "no zone" for k in shown]
 
 
 def _router(site: Site, segment: int) -> str | None:

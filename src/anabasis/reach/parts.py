@@ -76,6 +76,15 @@ class Parts:
             self.chain[p] = np.where(both & ~dropped, chain[go], -1)
 
     @cached_property
+    def through(self) -> dict[Zones, Numbers]:
+        """Return the numbers of the chains that each crossing is in."""
+        found: dict[Zones, list[int]] = {}
+        for number, chain in enumerate(self.chains):
+            for crossing in chain:
+                found.setdefault(crossing, []).append(number)
+        return {c: np.array(n, dtype=np.intp) for c, n in found.items()}
+
+    @cached_property
     def shapes(self) -> dict[int, Shape]:
         """Return the pairs that each chain decides, by the chain's number."""
         count = len(self.chain)

@@ -73,6 +73,7 @@ class PathTable:
     def __init__(self) -> None:
         self.heads: list[tuple[Head, ...]] = []
         self.ends: list[tuple[End, ...]] = []
+        self._touched: list[bool] = []
         self._head_at: dict[tuple[Head, ...], int] = {}
         self._end_at: dict[tuple[End, ...], int] = {}
         self._longer: dict[tuple[tuple[Zones, ...], bool, bool, int], int] = {}
@@ -91,6 +92,7 @@ class PathTable:
         found = self._head_at.setdefault(heads, len(self.heads))
         if found == len(self.heads):
             self.heads.append(heads)
+            self._touched.append(any(touched for *_, touched in heads))
         return found
 
     def of(self, number: int) -> Paths:
@@ -123,8 +125,8 @@ class PathTable:
 
     def touched(self, numbers: Numbers) -> Mask:
         """Return, in the shape of some numbers, whether a translation might change packets on their way."""
-        marks = np.array([any(changed for *_, changed in h) for h in self.heads], dtype=bool)
-        found: Mask = marks[numbers >> _SHIFT]
+        heads, at = np.unique(numbers >> _SHIFT, return_inverse=True)
+        found: Mask = np.array([self._touched[h] for h in heads], dtype=bool)[at].reshape(numbers.shape)
         return found
 
     def parted(self, numbers: Numbers) -> tuple[Numbers, Numbers]:

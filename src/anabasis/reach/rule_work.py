@@ -140,7 +140,8 @@ def _comes_by(
         if entry.destination is not None and entry.enters(zones[0]):
             onto = family.words.addresses(entry.destination)[family.changed]
             comes[:, kind[1][np.isin(ends[1], onto)]] = True
-    through = np.array([(policy.device, *zones) in c for c in parts.chains] + [False], dtype=bool)
+    through = np.zeros(len(parts.chains) + 1, dtype=bool)  # the last stands for -1
+    through[parts.through.get((policy.device, *zones), np.zeros(0, dtype=np.intp))] = True
     mine, theirs = (np.flatnonzero(np.isin(parts.segment, members[z])) for z in zones)
     has, takes = (_in_parts(family, p, e, k, n) for p, e, k, n in zip((mine, theirs), ends, kind, size, strict=True))
     brought = through[parts.sent[np.ix_(parts.row[mine], theirs)]]

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from anabasis.design import Design
 from anabasis.design.devices import Device, Firewall
+from anabasis.design.notation import parse_prefix
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, Segments, build_fabric, compute_segments
 from anabasis.policy import Policies, build_policies
-from anabasis.routing import Network3, build_network
+from anabasis.routing import L3Interface, Network3, build_network, look_up
 
 
 def _alike_below(one: Design, two: Design) -> bool:
@@ -30,6 +34,43 @@ class Site:
     segments: Segments
     net: Network3
     policies: Policies
+
+    @cached_property
+    def zones(self) -> list[str | None]:
+        """Return by segment the zone a firewall sees its hosts in: that of its interface there or in their subnet, else of its route to them."""
+        walls = [i for i in self.net.interfaces if i.device in self.policies.of and i.zone]
+        here: dict[int, str | None] = {}
+        for interface in walls:
+            if interface.tap is not None and interface.tap.index in self.segments.of_tap:
+                here.setdefault(self.segments.of_tap[interface.tap.index], interface.zone)
+        near = sorted((a.version, int(a.ip), n) for n, i in enumerate(walls) for a in i.addresses)
+        return [
+            here.get(k) or self._zone_near(k, walls, near) or self._zone_routed(k)
+            for k in range(len(self.segments.all))
+        ]
+
+    def _zone_near(self, segment: int, walls: list[L3Interface], near: Sequence[tuple[int, int, int]]) -> str | None:
+        """Find an interface with an address in a subnet: one that is down, or cut off, still says where its hosts belong."""
+        if self.segments.all[segment].kind == "outside":
+            return None
+        found: list[int] = []
+        for subnet in map(parse_prefix, self.segments.all[segment].subnets):
+            low, high = int(subnet.network_address), int(subnet.broadcast_address)
+            first, last = (
+                bisect_left(near, (subnet.version, low, -1)),
+                bisect_left(near, (subnet.version, high + 1, -1)),
+            )
+            found += [n for _, _, n in near[first:last]]
+        return walls[min(found)].zone if found else None
+
+    def _zone_routed(self, segment: int) -> str | None:
+        for group in self.net.groups_of[segment]:
+            for (device, vrf), table in self.net.tables.items():
+                route = look_up(table, group.subnet[0]).winner if device in self.policies.of else None
+                egress = self.net.by_name.get((device, route.interface or "")) if route else None
+                if egress is not None and egress.vrf == vrf and egress.zone:
+                    return egress.zone
+        return None
 
     def stands_on(self, other: Site) -> bool:
         """Tell whether everything below the rules is that of another state: layers 1 to 3, zones and translations."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -23,6 +24,9 @@ PREFERRED = ((6, 443), (1, 8), (58, 128), (17, 53), (6, 80))
 """Where a concrete service is wanted: https, ping, dns and http come first."""
 
 
+JUDGED = 600
+"""Up to how many lost pairs all are walked for the findings."""
+FEW = 3
 POLICY_LAYERS = ("rule", "nat", "answers")
 """Layers that stop flows on purpose."""
 
@@ -95,8 +99,20 @@ class Verdicts:
 
     @cached_property
     def lost(self) -> list[Verdict]:
-        """Return the verdicts of the pairs that something below the rules may stop, in the order of segments."""
-        return [self.judge(a, b) for a, b in self.sweep.pairs if self.tally.known[a, b] and not self.tally.led[a, b]]
+        """Return the verdicts of the pairs that something below the rules may stop, in the order of segments.
+
+        Of more than `JUDGED` only some: a few from each segment and a few to each.
+        """
+        pairs = [(int(a), int(b)) for a, b in np.argwhere(self.tally.known & ~self.tally.led)]
+        if len(pairs) > JUDGED:
+            told = Counter[tuple[str, int]]()
+            few: list[tuple[int, int]] = []
+            for a, b in pairs:
+                if told["from", a] < FEW or told["to", b] < FEW:
+                    few.append((a, b))
+                    told.update((("from", a), ("to", b)))
+            pairs = few
+        return [self.judge(a, b) for a, b in pairs]
 
     @cached_property
     def all(self) -> list[Verdict]:

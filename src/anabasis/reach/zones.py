@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -13,7 +14,6 @@ from anabasis.errors import UnknownPlace
 from anabasis.policy import Policy, RuleLine
 from anabasis.policy.terms import holds_address
 from anabasis.reach.kinds import unpacked
-from anabasis.reach.matrix import zone_of
 from anabasis.reach.questions import read_services
 from anabasis.reach.rule_work import RuleWork, rule_work, zone_classes
 from anabasis.reach.spaces import Mask, readable_services
@@ -133,7 +133,11 @@ class _Reader:
         self.policy: Policy = sweep.site.policies.of[device.name]
         self.kinds = self.policy.zone_kinds
         self.segments = self._segments()
-        self.work = rule_work(sweep, self.policy, self.segments)
+
+    @cached_property
+    def work(self) -> dict[str, RuleWork]:
+        """Return what each rule does, by pointer."""
+        return rule_work(self.sweep, self.policy, self.segments)
 
     def read(self) -> FirewallPolicy:
         cells = [self._cell(a, b) for a in self.kinds for b in self.kinds]
@@ -149,7 +153,7 @@ class _Reader:
         site = self.sweep.site
         out: dict[str, list[int]] = {z: [] for z in self.kinds}
         for k, segment in enumerate(site.segments.all):
-            held = {zone_of(site, k)}
+            held = {site.zones[k]}
             for tap in segment.taps:
                 interface = site.net.by_tap.get(tap)
                 held |= {interface.zone} if interface is not None and interface.device == self.device.name else set()

@@ -63,6 +63,16 @@ class Network3:
         return out
 
     @cached_property
+    def inside(self) -> dict[int, list[tuple[int, int, HostGroup]]]:
+        """Return the host groups of the site's own subnets, by family, with the first and last number of the subnet."""
+        out: dict[int, list[tuple[int, int, HostGroup]]] = {4: [], 6: []}
+        for group in self.hosts:
+            if not group.behind:
+                net = group.subnet
+                out[net.version].append((int(net.network_address), int(net.broadcast_address), group))
+        return out
+
+    @cached_property
     def _held(self) -> dict[int, list[int]]:
         """Return the addresses no host can have as numbers, by family, sorted."""
         held = self.owned | self.strays

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import datetime
+from threading import Lock
 from typing import Any
 
 from sqlalchemy import Engine, delete, select
@@ -15,6 +17,9 @@ from anabasis.design import Design, Patch, Tree, apply, inverse, parse_design
 from anabasis.errors import NoSuchThing, NothingToUndo, Outdated
 from anabasis.store.engine import errors_translated
 from anabasis.store.tables import DesignRow, EditRow
+
+KEPT = 12
+"""How many documents are kept in memory beside the database."""
 
 
 @dataclass(frozen=True)
@@ -56,6 +61,19 @@ class Store:
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
+        self._known: OrderedDict[tuple[str, int], tuple[Tree, Design]] = OrderedDict()
+        """The documents last read or written, by design and version: what the database has is never changed, only followed by a new version."""
+        self._lock = Lock()
+
+    def _remember(self, id_: str, version: int, tree: Tree, design: Design) -> None:
+        with self._lock:
+            self._known[id_, version] = tree, design
+            while len(self._known) > KEPT:
+                self._known.popitem(last=False)
+
+    def _recall(self, id_: str, version: int) -> tuple[Tree, Design] | None:
+        with self._lock:
+            return self._known.get((id_, version))
 
     @contextmanager
     def _session(self) -> Iterator[Session]:
@@ -84,10 +102,16 @@ class Store:
     def draft(self, id_: str) -> Draft:
         """Return the draft of a design. Raises NoSuchThing."""
         with self._session() as session:
-            row = session.get(DesignRow, id_)
-            if row is None:
+            version = session.scalar(select(DesignRow.version).where(DesignRow.id == id_))
+            if version is None:
                 raise NoSuchThing(f"There is no design {id_!r}.")
-            return _draft(row, parse_design(row.document), _stacks(session, id_))
+            known = self._recall(id_, version)
+            if known is None:
+                row = session.get_one(DesignRow, id_)
+                version, known = row.version, (row.document, parse_design(row.document))
+                self._remember(id_, version, *known)
+            stacks = _stacks(session, id_)
+            return Draft(id_, version, *known, bool(stacks[0]), bool(stacks[1]))
 
     def before_last(self, id_: str) -> tuple[Draft, Draft]:
         """Return the draft before its last edit, and as it is now; the same twice where it was never edited. Raises NoSuchThing."""
@@ -135,8 +159,8 @@ class Store:
     def _apply(
         self, session: Session, row: DesignRow, patch: Patch, kind: str, of: int | None, author: str, at: datetime
     ) -> Draft:
-        before = row.document
-        after, design = apply(before, patch)
+        before, sound = self._recall(row.id, row.version) or (row.document, None)
+        after, design = apply(before, patch, sound)
         row.version, row.document, row.name = row.version + 1, after, design.name
         entry = EditRow(
             design_id=row.id,
@@ -150,6 +174,7 @@ class Store:
         )
         session.add(entry)
         session.flush()
+        self._remember(row.id, row.version, after, design)
         return _draft(row, design, _stacks(session, row.id))
 
 

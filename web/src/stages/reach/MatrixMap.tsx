@@ -17,6 +17,7 @@ export function MatrixMap({ design, place, go, shownPair }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const data = map.data;
+  const waiting = data === undefined;
   const sight = inSight(scroll, zoom, data?.axis.length ?? 0);
   const looked: Looked = useTiles(design, place.question, data ? tilesOf(data, sight) : []);
 
@@ -32,7 +33,7 @@ export function MatrixMap({ design, place, go, shownPair }: Props) {
       watch.disconnect();
       element.removeEventListener("scroll", measure);
     };
-  }, [data === undefined]);
+  }, [waiting]);
   useEffect(() => {
     if (canvas.current && data) paint(canvas.current, { data, looked, sight, zoom, scroll, at, picked: shownPair });
   });

@@ -27,7 +27,7 @@ export function OwnAddresses({ design, select }: StageProps) {
                 <th className="muted pr-3 text-left font-normal">answers to</th>
                 {columns.map((c) => (
                   <th key={c.address} scope="col" className="hair border-b px-2 text-left font-normal">
-                    <button type="button" className="link-quiet block text-left leading-tight" onClick={() => select(c.pointer)} title={`answers: ${c.answers}`}>
+                    <button type="button" className="link-quiet block text-left leading-tight whitespace-nowrap" onClick={() => select(c.pointer)} title={`answers: ${c.answers}`}>
                       {c.device} {c.interface}
                       <span className="muted block font-mono text-[11px]">{c.address}</span>
                     </button>
@@ -38,7 +38,7 @@ export function OwnAddresses({ design, select }: StageProps) {
             <tbody>
               {asking.map((s) => (
                 <tr key={s}>
-                  <th scope="row" className="pr-3 text-left font-normal">{s}</th>
+                  <th scope="row" className="pr-3 text-left font-normal whitespace-nowrap">{s}</th>
                   {columns.map((c, k) => {
                     const said = flows(s, k);
                     const text = [...new Set(said.map((f) => f["services"]))].join("; ");

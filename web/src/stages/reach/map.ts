@@ -79,7 +79,6 @@ const WORDS: Record<string, string> = {
   s: "some flows pass",
   n: "nothing passes: rules",
   u: "being looked at",
-  m: "different within the group",
   "-": "itself",
 };
 
@@ -89,5 +88,7 @@ export function mapWords(data: MapData, looked: Looked, [row, column]: [number, 
   const told = looked.get(`${from} ${to}`);
   const verdict = told && { all: "everything passes", some: "some flows pass", none: "nothing passes" }[told.verdict];
   const why = told && told.verdict !== "all" ? `; stopped at layer ${told.layer ?? "?"}: ${told.reason}` : "";
-  return `${from} to ${to}: ${told ? `${verdict}${why}` : WORDS[lettersAround(data, [row, column])]}`;
+  const letter = lettersAround(data, [row, column]);
+  const share = letter >= "0" && letter <= "9" ? `something passes in ${letter} tenths of the pairs` : WORDS[letter];
+  return `${from} to ${to}: ${told ? `${verdict}${why}` : share}`;
 }

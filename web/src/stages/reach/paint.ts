@@ -39,7 +39,7 @@ export function paint(canvas: HTMLCanvasElement, scene: Scene): void {
     }
   groupLines(pen, scene, x, y, inks);
   pen.restore();
-  names(pen, scene, x, y, inks);
+  names(pen, style.fontFamily, scene, x, y, inks);
   const [a, b] = scene.at;
   pen.strokeStyle = inks.mark;
   pen.lineWidth = 2;
@@ -87,10 +87,13 @@ function cell(pen: CanvasRenderingContext2D, inks: Inks, x: number, y: number, s
     pen.lineTo(left, top + wide);
     pen.stroke();
   } else {
-    pen.fillStyle = inks.text;
-    pen.globalAlpha = says === "m" ? 0.7 : 0.3;
     const dot = Math.max(1, size / 8);
-    if (says === "m") for (const [dx, dy] of [[0.25, 0.25], [0.65, 0.25], [0.25, 0.65], [0.65, 0.65]] as const) pen.fillRect(x + size * dx, y + size * dy, dot, dot);
+    const share = says >= "0" && says <= "9" ? Number(says) / 10 : null;
+    pen.fillStyle = share === null ? inks.text : inks.open;
+    if (share !== null) pen.fillRect(left, top + wide * (1 - Math.max(share, 0.05)), wide, wide * Math.max(share, 0.05));
+    pen.strokeStyle = inks.closed;
+    pen.globalAlpha = 0.35;
+    if (share !== null) pen.strokeRect(left, top, wide, wide);
     else if (says !== "-" && says !== "") pen.fillRect(x + size / 2 - dot / 2, y + size / 2 - dot / 2, dot, dot);
     pen.globalAlpha = 1;
   }
@@ -116,11 +119,10 @@ function groupLines(pen: CanvasRenderingContext2D, { data, sight, scroll }: Scen
   pen.globalAlpha = 1;
 }
 
-function names(pen: CanvasRenderingContext2D, { data, sight, scroll, zoom }: Scene, x: (k: number) => number, y: (k: number) => number, inks: Inks): void {
+function names(pen: CanvasRenderingContext2D, family: string, { data, sight, scroll, zoom }: Scene, x: (k: number) => number, y: (k: number) => number, inks: Inks): void {
   const size = Math.min(12, zoom);
   pen.fillStyle = inks.text;
   pen.textBaseline = "middle";
-  const family = "Inter Variable, Inter, sans-serif";
   const clipped = (left: number, top: number, wide: number, high: number, draw: () => void) => {
     pen.save();
     pen.beginPath();
@@ -134,7 +136,7 @@ function names(pen: CanvasRenderingContext2D, { data, sight, scroll, zoom }: Sce
     for (let k = sight.rows[0]; k < sight.rows[1]; k++) {
       const unit = data.axis[k];
       const head = k === sight.rows[0] || data.axis[k - 1]?.group !== unit?.group;
-      if (unit && head) write(pen, `600 11px ${family}`, unit.folded ? `▸ ${unit.group} (${unit.segments.length})` : unit.group, 4, y(k) + Math.max(zoom, 11) / 2, tall ? 62 : 140);
+      if (unit && head) write(pen, `600 11px ${family}`, unit.folded ? `▸ ${unit.group} (${unit.segments.length})` : unit.group, 4, y(k) + Math.max(zoom, 11) / 2, tall && !unit.folded ? 62 : 140);
       if (unit && tall && !unit.folded) write(pen, `${size}px ${family}`, unit.name, 72, y(k) + zoom / 2, 76);
     }
   });
@@ -142,12 +144,17 @@ function names(pen: CanvasRenderingContext2D, { data, sight, scroll, zoom }: Sce
     for (let k = sight.columns[0]; k < sight.columns[1]; k++) {
       const unit = data.axis[k];
       const head = k === sight.columns[0] || data.axis[k - 1]?.group !== unit?.group;
-      if (unit && head) write(pen, `600 11px ${family}`, unit.folded ? `▸${unit.group}` : unit.group, x(k) + 1, 9, 300);
-      if (!unit || !tall || unit.folded) continue;
+      if (unit && head && !unit.folded) {
+        let end = k + 1;
+        while (end < sight.columns[1] && data.axis[end]?.group === unit.group) end += 1;
+        const room = (end - k) * zoom - 4;
+        if (room > 20) write(pen, `600 11px ${family}`, unit.group, x(k) + 1, 9, room);
+      }
+      if (!unit || !tall) continue;
       pen.save();
       pen.translate(x(k) + zoom / 2, sight.room.top - 4);
       pen.rotate(-Math.PI / 2);
-      write(pen, `${size}px ${family}`, unit.name, 0, 0, 72);
+      write(pen, `${unit.folded ? 600 : 400} ${size}px ${family}`, unit.name, 0, 0, 72);
       pen.restore();
     }
   });
