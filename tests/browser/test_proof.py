@@ -3,8 +3,14 @@
 from __future__ import annotations
 
 import pytest
+from selenium.common.exceptions import NoSuchElementException
+from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import WebDriverWait
 
+from anabasis.store import Store
+from bench.generated import generated_site
+from tests.browser.conftest import NOON
 from tests.browser.workbench import Workbench
 
 pytestmark = pytest.mark.browser
@@ -16,7 +22,10 @@ def test_an_edit_breaks_an_expectation_and_undo_mends_it(bench: Workbench) -> No
     field = bench.find("#service")
     field.send_keys("https", Keys.ENTER)
     bench.wait(lambda: bench.verdict("box-office", "internet")[0] == "all")
-    bench.open("zones?at=/devices/4/rules/13")
+    bench.pair("box-office", "internet").click()
+    bench.find("[aria-label^='gate: '][aria-label*='tills-out']").click()
+    bench.wait(lambda: "at=%2Fdevices%2F4%2Frules%2F13" in bench.driver.current_url)
+    bench.find("nav").find_element(By.XPATH, ".//*[normalize-space(text())='Zones']").click()
     bench.button("Switch off").click()
     bench.wait(lambda: "1 expectation broken" in bench.find("footer").text)
     bench.button("Expectations").click()
@@ -66,3 +75,28 @@ def test_a_packet_is_tried_and_an_address_looked_at(bench: Workbench) -> None:
     bench.button("Exposure").click()
     bench.find("dialog input").send_keys("pump-ctl", Keys.ENTER)
     bench.wait(lambda: "keepers" in bench.find("[data-testid=exposure]").text)
+
+
+def test_the_matrix_of_a_thousand_segments_opens_and_scrolls(bench: Workbench, store: Store) -> None:
+    """994 x 994 on canvas: only what is in sight is drawn, the last cell is reached by keys, its pair opens, groups fold."""
+    store.create("l-site", generated_site(1000, 10_000), NOON)
+    bench.address = bench.address.replace("/d/tidewrack", "/d/l-site")
+    bench.driver.get(f"{bench.address}/reach")
+    patient = WebDriverWait(bench.driver, 600, ignored_exceptions=(NoSuchElementException,))
+    patient.until(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=matrix-map]"))
+    frame = bench.find("[data-testid=matrix-map]")
+    count = int(frame.get_attribute("aria-rowcount") or 0)
+    assert count > 950
+    assert frame.get_attribute("data-drawn").startswith("0-")
+    bench.driver.execute_script("arguments[0].focus()", frame)
+    bench.press(Keys.HOME)
+    for _ in range(count // 32 + 2):
+        bench.press(Keys.PAGE_DOWN)
+    bench.wait(lambda: frame.get_attribute("data-at") == f"{count - 1} 0")
+    bench.wait(lambda: int(frame.get_attribute("data-drawn").split(" ")[0].split("-")[1]) == count)
+    first = int(frame.get_attribute("data-drawn").split("-")[0])
+    assert 0 < count - first < 200
+    words = bench.find("[data-testid=map-words]")
+    patient.until(lambda _: "being looked at" not in words.text)
+    bench.button("Fold all").click()
+    patient.until(lambda _: int(frame.get_attribute("aria-rowcount")) < 120)

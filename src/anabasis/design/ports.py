@@ -40,6 +40,9 @@ class Layer3(Part):
     zone: Name | None = None
     answers: Name | None = Field(default=None, description="Which services the box itself answers here.")
     vrrp: list[RedundantGateway] = Field(default_factory=list)
+    group: Literal[1, 2] = Field(
+        default=1, description="In a pair that shares its gateways: which of the two groups this one goes with."
+    )
 
 
 class Subinterface(Layer3):

@@ -4,7 +4,15 @@ from anabasis.fabric.breaks import Break, why_apart
 from anabasis.fabric.bundles import LinkPort
 from anabasis.fabric.bypasses import Bypass, bypasses
 from anabasis.fabric.cabling import Cabling, cabling
-from anabasis.fabric.conditions import ALL_WELL, Conditions, conditions_of, forwarding_units
+from anabasis.fabric.conditions import (
+    ALL_WELL,
+    Conditions,
+    carrying_units,
+    conditions_of,
+    forwarding_units,
+    groups_of,
+    preference,
+)
 from anabasis.fabric.ends import CableEnds, cable_ends
 from anabasis.fabric.flow import Carriage, Crossing, Fabric, Tap, Wire, build_fabric
 from anabasis.fabric.grid import Grid, vlan_grid
@@ -32,10 +40,13 @@ __all__ = [
     "bypasses",
     "cable_ends",
     "cabling",
+    "carrying_units",
     "compute_segments",
     "conditions_of",
     "forwarding_units",
+    "groups_of",
     "natural",
+    "preference",
     "vlan_grid",
     "why_apart",
 ]

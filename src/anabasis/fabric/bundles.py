@@ -10,7 +10,7 @@ from anabasis.design.document import Design
 from anabasis.design.notation import pointer
 from anabasis.design.ports import Lag, Membership
 from anabasis.design.references import mode_of, unit_names
-from anabasis.fabric.conditions import Conditions, forwarding_units
+from anabasis.fabric.conditions import Conditions, carrying_units, forwarding_units
 from anabasis.fabric.links import PhysicalPort, Spot, physical_ports
 
 
@@ -92,7 +92,7 @@ def link_ports(design: Design, conditions: Conditions) -> dict[Spot, LinkPort]:
                 blame,
                 peer,
                 (port,),
-                port.box in forwarding_units(device, conditions),
+                _forwards(device, port.box, port.mode, conditions),
             )
     for (box, name), lag in lags.items():
         d, device = devices[box]
@@ -100,6 +100,12 @@ def link_ports(design: Design, conditions: Conditions) -> dict[Spot, LinkPort]:
         at = pointer("devices", d, "lags", [x.name for x in device.lags].index(name))  # type: ignore[union-attr]
         out[box, name] = _bundle(box, device, lag, at, members, owner, lags, conditions)
     return out
+
+
+def _forwards(device: Device, box: str, mode: str, conditions: Conditions) -> bool:
+    """Of a pair that shares its gateways both units route, and the one of group 1 alone bridges, or there would be a loop."""
+    units = forwarding_units if mode == "routed" else carrying_units
+    return box in units(device, conditions)
 
 
 def _label(spot: Spot | None) -> str:
@@ -119,7 +125,7 @@ def _bundle(
     """Decide one bundle: all working members lead to one bundle of one peer, and the protocols agree (concepts, section 2)."""
     leads = Counter(owner.get(m.far, m.far) for m in members if m.far)
     peer = leads.most_common(1)[0][0] if leads else None
-    forwarding = box in forwarding_units(device, conditions)
+    forwarding = _forwards(device, box, mode_of(lag, device), conditions)
     name = f"{box}:{lag.name}"
 
     def built(up: bool, reason: str, blame: str) -> LinkPort:

@@ -17,6 +17,8 @@ class Conditions:
     """What has failed, by name: a unit or device, `box:port`, or a cable `a:1--b:2`."""
 
     failed: frozenset[str] = frozenset()
+    active: frozenset[tuple[str, int, str]] = frozenset()
+    """(pair, group, unit) as elected by `failover`; of a pair that is not named here the living unit of the higher priority forwards."""
 
 
 ALL_WELL = Conditions()
@@ -48,16 +50,39 @@ def conditions_of(design: Design, failed: Iterable[str]) -> Conditions:
     return Conditions(frozenset(names))
 
 
-def forwarding_units(device: Device, conditions: Conditions) -> list[str]:
-    """Return the boxes of a device whose ports forward: the active unit of a pair, or the one box there is.
+def carrying_units(device: Device, conditions: Conditions, group: int = 1) -> list[str]:
+    """Return the boxes of a device that carry the gateways of a group: the active unit of a pair, or the one box there is.
 
-    With nothing failed and nobody active before, a pair's active unit is that with the higher priority, then the
-    first by name (concepts, section 7). The full election belongs to `failover/`, which stands above and passes its result down.
+    A pair that was not elected goes by priority, then name, among the living (concepts, section 7); of a pair that shares its
+    gateways the other unit comes first in group 2. Two units of one group are a split brain.
     """
     alive = [
         name for name in unit_names(device) if name not in conditions.failed and device.name not in conditions.failed
     ]
+    elected = [u for pair, g, u in sorted(conditions.active) if (pair, g) == (device.name, group)]
+    if elected:
+        return [u for u in elected if u in alive]
     if not isinstance(device, Firewall) or len(alive) < 2:
         return alive
-    priority = {u.name: u.priority for u in device.units}
-    return [min(alive, key=lambda name: (-priority[name], name))]
+    return sorted(alive, key=lambda name: preference(device, name, group))[:1]
+
+
+def preference(device: Firewall, unit: str, group: int) -> tuple[int, str]:
+    """Return what orders the units of a pair where nothing else tells them apart: the least comes first."""
+    priority = next(u.priority for u in device.units if u.name == unit)
+    shared = device.failover is not None and device.failover.mode == "shared"
+    first = (-priority, unit)
+    return (priority, "".join(chr(0x10FFFF - ord(c)) for c in unit)) if shared and group == 2 else first
+
+
+def forwarding_units(device: Device, conditions: Conditions) -> list[str]:
+    """Return the boxes of a device with any port that forwards."""
+    groups = groups_of(device)
+    found = dict.fromkeys(u for g in groups for u in carrying_units(device, conditions, g))
+    return list(found)
+
+
+def groups_of(device: Device) -> tuple[int, ...]:
+    """Return the groups a device elects for: two in a pair that shares its gateways."""
+    shared = isinstance(device, Firewall) and device.failover is not None and device.failover.mode == "shared"
+    return (1, 2) if shared and len(unit_names(device)) > 1 else (1,)

@@ -21,7 +21,7 @@ from anabasis.design.ports import Wire as InlinePair
 from anabasis.design.references import unit_names
 from anabasis.fabric.bundles import LinkPort, link_ports
 from anabasis.fabric.components import Components, easy_components
-from anabasis.fabric.conditions import ALL_WELL, Conditions, forwarding_units
+from anabasis.fabric.conditions import ALL_WELL, Conditions, carrying_units, groups_of
 from anabasis.fabric.frames import UNTAGGED, edge_forms, egress, ingress, member_vlans
 from anabasis.fabric.links import Spot
 from anabasis.fabric.trees import Tree, spanning_tree
@@ -385,6 +385,7 @@ def _used(device: Device) -> frozenset[int]:
 def _taps(
     fabric: Fabric, conditions: Conditions
 ) -> Iterator[tuple[str, str, str, str, str | None, int, str, Layer3 | None]]:
+    devices = {d.name: d for d in fabric.design.devices}
     for port in fabric.ports.values():
         if not port.forwarding:
             continue
@@ -394,14 +395,18 @@ def _taps(
                 yield "edge", port.box, port.device, name, name, form, port.pointer, None
         elif port.mode == "routed":
             kind = {"endpoint": "endpoint", "outside": "outside"}.get(port.kind, "interface")
-            if settings.addresses or not settings.subinterfaces or kind != "interface":
+            own = devices[port.device]
+            mine = [g for g in groups_of(own) if port.box in carrying_units(own, conditions, g)]
+            if (settings.addresses or not settings.subinterfaces or kind != "interface") and (
+                settings.group in mine or len(groups_of(own)) == 1
+            ):
                 yield kind, port.box, port.device, name, name, UNTAGGED, port.pointer, settings
             for i, sub in enumerate(settings.subinterfaces):
                 at = f"{port.pointer}/subinterfaces/{i}"
-                if sub.enabled:
+                if sub.enabled and (sub.group in mine or len(groups_of(own)) == 1):
                     yield kind, port.box, port.device, f"{name}.{sub.tag}", name, sub.tag, at, sub
     for d, device in enumerate(fabric.design.devices):
-        for box in forwarding_units(device, conditions):
+        for box in carrying_units(device, conditions):
             for i, vlan_interface in enumerate(getattr(device, "vlan_interfaces", [])):
                 at = pointer("devices", d, "vlan_interfaces", i)
                 if vlan_interface.enabled and fabric.carries(box, vlan_interface.vlan):

@@ -78,6 +78,8 @@ class Blocks:
         self.possible = packed(family.possible)
         past = before if before is not None and before.parts is parts and family.cut_like(before.family) else None
         self._past: Blocks | None = past
+        self._spread: dict[bytes, tuple[Numbers, Numbers]] = {}
+        self._kinds: dict[tuple[Zones, bool, bytes], Numbers] = {}
         if past is not None:
             past._past = None  # or states would hang on each other for ever
         self._starts: Numbers
@@ -108,6 +110,12 @@ class Blocks:
 
     def _of(self, parts: Numbers) -> tuple[Numbers, Numbers]:
         """Return the classes of some parts, and which of the parts each belongs to (by its place in the list)."""
+        key = parts.tobytes()
+        if key not in self._spread:
+            self._spread[key] = self._gather(parts)
+        return self._spread[key]
+
+    def _gather(self, parts: Numbers) -> tuple[Numbers, Numbers]:
         sizes = self._starts[parts + 1] - self._starts[parts]
         owner = np.repeat(np.arange(len(parts)), sizes)
         within = np.arange(len(owner)) - np.repeat(np.cumsum(sizes) - sizes, sizes)
@@ -133,13 +141,15 @@ class Blocks:
             self._crossed[crossing] = self.family.permits.crossed(crossing, ends[0], ends[1])
         for n in self.fresh:
             self.blocks[n] = self._block(chains[n], shapes[n])
+        self._spread.clear()
+        self._kinds.clear()
 
     def _block(self, chain: Chain, shape: Shape) -> Block:
         rows, columns = shape.rows, shape.columns
         (sources, row_of), (destinations, column_of) = self._of(rows), self._of(columns)
         crossed = [self._crossed[c] for c in chain]
-        at = [c.source_kind[np.searchsorted(c.sources, sources)] for c in crossed]
-        to = [c.destination_kind[np.searchsorted(c.destinations, destinations)] for c in crossed]
+        at = [self._kind(c, True, rows, sources) for c in chain]
+        to = [self._kind(c, False, columns, destinations) for c in chain]
         (source_kind, first), (destination_kind, second) = together(at, len(sources)), together(to, len(destinations))
         passed = np.broadcast_to(self.possible, (len(first), len(second), len(self.possible)))
         for c, a, b in zip(crossed, at, to, strict=True):
@@ -152,6 +162,15 @@ class Blocks:
         np.add.at(weighs, (row_of, source_kind), self._weights.sources[sources])
         np.add.at(weighed, (column_of, destination_kind), self._weights.destinations[destinations])
         return Block(shape, has, takes, passed, weighs, weighed)
+
+    def _kind(self, crossing: Zones, sending: bool, parts: Numbers, classes: Numbers) -> Numbers:
+        """Return int[class]: the kinds that the classes of some parts have at a crossing; many chains ask for the same."""
+        key = crossing, sending, parts.tobytes()
+        if key not in self._kinds:
+            c = self._crossed[crossing]
+            known, kind = (c.sources, c.source_kind) if sending else (c.destinations, c.destination_kind)
+            self._kinds[key] = kind[np.searchsorted(known, classes)]
+        return self._kinds[key]
 
     @cached_property
     def strands(self) -> list[Arrived]:

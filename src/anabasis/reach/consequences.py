@@ -90,6 +90,26 @@ def compare_reach(before: Sweep, after: Sweep) -> Consequences:
     return Consequences(of["opened"], of["closed"], of["changed"], split, joined)
 
 
+def lost_pairs(before: Sweep, after: Sweep) -> list[tuple[str, str, bool]]:
+    """Return (from, to, nothing passes any more) for every ordered pair that lost flows; transit segments aside."""
+    pieces = _pieces(before, after)
+    then, now = [p.then for p in pieces], [p.now for p in pieces]
+    apart = (_prints(before, then) != _prints(after, now)) | (_together(then) != _together(now))
+    np.fill_diagonal(apart, False)
+    out: dict[tuple[str, str], bool] = {}
+    for a, b in np.argwhere(apart):
+        p, q = pieces[a], pieces[b]
+        if p.then is None or q.then is None or _is_transit(before, after, p) or _is_transit(before, after, q):
+            continue
+        was_one, are_one = p.then == q.then, p.now is not None and p.now == q.now
+        had = FlowSet(()) if was_one else before.flows(p.then, q.then)
+        has = FlowSet(()) if are_one or p.now is None or q.now is None else after.flows(p.now, q.now)
+        if (was_one and not are_one) or (not are_one and had.minus(has)):
+            names = before.site.segments.all[p.then].name, before.site.segments.all[q.then].name
+            out[names] = out.get(names, True) and not has
+    return [(*names, whole) for names, whole in out.items()]
+
+
 def _attachments(segment: Segment) -> set[tuple[str, str, int, bool]]:
     """Return what tells a segment again after an edit: its attachments by box, name and tag; what lies behind an outside apart."""
     return {(t.box, t.name, t.form, segment.kind == "outside") for t in segment.taps}

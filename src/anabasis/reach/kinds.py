@@ -36,8 +36,23 @@ def kinds(rows: Mask) -> tuple[Numbers, Mask]:
 
 def together(several: list[Numbers], count: int) -> tuple[Numbers, Numbers]:
     """Return int[n], the kinds that n things have where each of several kinds counts, and which of the things stands for each."""
-    key = np.zeros(count, dtype=np.intp)
-    first = np.zeros(min(1, count), dtype=np.intp)
+    key, size = np.zeros(count, dtype=np.intp), 1
     for one in several:
-        _, first, key = np.unique(key * (int(one.max(initial=0)) + 1) + one, return_index=True, return_inverse=True)
+        wide = int(one.max(initial=0)) + 1
+        key, size = _close(key * wide + one, size * wide)
+    _, first = np.unique(key, return_index=True) if not several else (key, _first(key, size))
     return key, first
+
+
+def _close(key: Numbers, size: int) -> tuple[Numbers, int]:
+    """Return keys below `size` renumbered without gaps, and how many there are."""
+    seen = np.zeros(size, dtype=bool)
+    seen[key] = True
+    rank = np.cumsum(seen) - 1
+    return rank[key], int(rank[-1]) + 1
+
+
+def _first(key: Numbers, size: int) -> Numbers:
+    first = np.zeros(size, dtype=np.intp)
+    first[key[::-1]] = np.arange(len(key) - 1, -1, -1)
+    return first

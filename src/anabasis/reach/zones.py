@@ -73,6 +73,8 @@ class RuleView:
     """The names of the rules above that take what it speaks of, where it decides nothing."""
     opposed_by: list[str]
     """Rules above with the opposite action that take some of what it speaks of."""
+    spares: list[str]
+    """Rules below with the opposite action from which it makes an exception."""
     instead: list[str]
     """Where it is redundant: who would decide the same without it."""
     found: bool
@@ -242,7 +244,8 @@ class _Reader:
         return RuleView(
             rule.name, at, list(rule.from_), list(rule.to), list(rule.sources), list(rule.destinations),
             list(rule.services), rule.action, rule.enabled, rule.log, rule.note,
-            work.word if rule.enabled else "off", self._named(above), self._named(work.opposed_by), sorted(instead),
+            work.word if rule.enabled else "off", self._named(above), self._named(work.opposed_by),
+            self._named(work.spares), sorted(instead),
             self._speaks(rule),
         )  # fmt: skip
 

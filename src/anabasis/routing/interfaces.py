@@ -9,7 +9,7 @@ from anabasis.design.devices import Box, BridgingBox, Device, Endpoint, Firewall
 from anabasis.design.notation import Address, Interface, parse_address, parse_interface, pointer
 from anabasis.design.ports import Layer3, RedundantGateway
 from anabasis.design.references import mode_of, unit_names
-from anabasis.fabric import ALL_WELL, Conditions, Fabric, LinkPort, Tap, forwarding_units
+from anabasis.fabric import ALL_WELL, Conditions, Fabric, LinkPort, Tap, carrying_units, forwarding_units, groups_of
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,9 +70,10 @@ def l3_interfaces(fabric: Fabric, conditions: Conditions = ALL_WELL) -> list[L3I
     out: list[L3Interface] = []
     for d, device in enumerate(fabric.design.devices):
         boxes = forwarding_units(device, conditions)
-        box = (boxes or unit_names(device))[0]
+        carrying = {g: (carrying_units(device, conditions, g) or unit_names(device))[0] for g in (1, 2)}
+        box = carrying[1]
         if isinstance(device, BridgingBox | Outside):
-            out += _routed(fabric, device, d, box)
+            out += _routed(fabric, device, d, carrying)
         if isinstance(device, BridgingBox):
             out += _vlan_interfaces(fabric, device, d, box)
             out += _loopbacks(device, d, box, boxes)
@@ -110,25 +111,30 @@ def _make(
     )
 
 
-def _routed(fabric: Fabric, device: Switch | Router | Firewall | Outside, d: int, box: str) -> Iterator[L3Interface]:
+def _routed(
+    fabric: Fabric, device: Switch | Router | Firewall | Outside, d: int, carrying: dict[int, str]
+) -> Iterator[L3Interface]:
+    """`carrying`: the box by group."""
     lags = device.lags if isinstance(device, BridgingBox) else []
     for kind, key, members in (("port", "ports", device.ports), ("bundle", "lags", lags)):
         for i, settings in enumerate(members):
             if mode_of(settings, device) != "routed":
                 continue
             at = pointer("devices", d, key, i)
-            port = fabric.ports[box, settings.name]
+            groups = groups_of(device)
+            port = fabric.ports[carrying[settings.group if settings.group in groups else 1], settings.name]
             if settings.addresses or settings.zone or not settings.subinterfaces or isinstance(device, Outside):
                 yield _make(device, settings.name, kind, _line(port), settings, at, fabric.at_port.get((port.spot, 0)))
             for k, sub in enumerate(settings.subinterfaces):
                 there = f"{at}/subinterfaces/{k}"
                 name = f"{settings.name}.{sub.tag}"
+                port = fabric.ports[carrying[sub.group if sub.group in groups else 1], settings.name]
                 state = (
                     _line(port) if sub.enabled else (f"{device.name} {name} is disabled", "link", there + "/enabled")
                 )
                 yield _make(device, name, "subinterface", state, sub, there, fabric.at_port.get((port.spot, sub.tag)))
     if isinstance(device, Outside) and not device.ports:
-        port = fabric.ports[box, "1"]
+        port = fabric.ports[carrying[1], "1"]
         yield _make(
             device, "1", "port", _line(port), Layer3(), pointer("devices", d), fabric.at_port.get((port.spot, 0))
         )

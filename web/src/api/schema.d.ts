@@ -2011,6 +2011,8 @@ export interface components {
             shadowed_by: string[];
             /** Opposed By */
             opposed_by: string[];
+            /** Spares */
+            spares: string[];
             /** Instead */
             instead: string[];
             /** Found */

@@ -16,6 +16,7 @@ const rule = (name: string, found = true): Rule => ({
   decides: "something",
   shadowed_by: [],
   opposed_by: [],
+  spares: [],
   instead: [],
   found,
 });
@@ -64,5 +65,6 @@ test("a rule says what it really does", () => {
   expect(decidesWords({ ...rule("a"), decides: "nothing", shadowed_by: ["b"] })).toBe("decides nothing: b above takes it all");
   expect(decidesWords({ ...rule("a"), decides: "redundant", instead: ["the default"] })).toBe("changes nothing: the default would decide the same");
   expect(decidesWords({ ...rule("a"), decides: "unmet" })).toContain("never met");
+  expect(decidesWords({ ...rule("a"), spares: ["c"] })).toBe("an exception from c below");
   expect(decidesWords({ ...rule("a"), opposed_by: ["b"] })).toBe("less than it says: b above takes some of it");
 });

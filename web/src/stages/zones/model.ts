@@ -102,5 +102,6 @@ export function decidesWords(rule: Rule): string | null {
   if (rule.decides === "nothing") return above ? `decides nothing: ${above} above takes it all` : "decides nothing: nobody it speaks of is there";
   if (rule.decides === "redundant") return `changes nothing: ${few(rule.instead, 2)} would decide the same`;
   if (rule.decides === "unmet") return "never met: no route brings such traffic here";
-  return rule.opposed_by.length > 0 ? `less than it says: ${few(rule.opposed_by, 2)} above takes some of it` : null;
+  if (rule.opposed_by.length > 0) return `less than it says: ${few(rule.opposed_by, 2)} above takes some of it`;
+  return rule.spares.length > 0 ? `an exception from ${few(rule.spares, 2)} below` : null;
 }

@@ -1,0 +1,29 @@
+"""Failover: who takes over when parts fail, how fast, and what is lost (concepts, section 7)."""
+
+from anabasis.failover.drill import DrillSheet, drill_sheet
+from anabasis.failover.election import Claim, Election, elect
+from anabasis.failover.parts import breakable
+from anabasis.failover.standing import Heartbeat, Standing, heartbeats, pairs_of, standings
+from anabasis.failover.sweep import Progress, Swept, sweep_failures
+from anabasis.failover.what_if import Event, Loss, Moment, WhatIf
+
+__all__ = [
+    "Claim",
+    "DrillSheet",
+    "Election",
+    "Event",
+    "Heartbeat",
+    "Loss",
+    "Moment",
+    "Progress",
+    "Standing",
+    "Swept",
+    "WhatIf",
+    "breakable",
+    "drill_sheet",
+    "elect",
+    "heartbeats",
+    "pairs_of",
+    "standings",
+    "sweep_failures",
+]

@@ -1,0 +1,66 @@
+"""Election: which unit of a pair is active, and why. A pure function of what is known of the two (concepts, section 7)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Claim:
+    """What one unit has to say for itself."""
+
+    unit: str
+    alive: bool
+    watch_down: tuple[str, ...]
+    """Watched ports and bundles that are down on it."""
+    targets_lost: tuple[str, ...]
+    """Targets it would not reach."""
+    preference: tuple[int, str]
+    """Least first: higher priority, then name (of group 2 the other way round)."""
+
+
+@dataclass(frozen=True)
+class Election:
+    """How it went."""
+
+    active: tuple[str, ...]
+    """Nobody, one unit, or both: a split brain."""
+    split_brain: bool
+    why: str
+
+
+def elect(claims: tuple[Claim, ...], heard: bool, before: str | None, preempt: bool) -> Election:
+    """Elect among the units of a pair. `heard`: some heartbeat works; `before`: the unit that is active now.
+
+    Compared in order: alive; fewer watched ports down; fewer targets lost; with preempt the higher priority, without it who is active
+    now; then priority; then name. Units that do not hear each other take each other for dead, and both are active.
+    """
+    alive = [c for c in claims if c.alive]
+    if len(alive) < 2:
+        dead = ", ".join(c.unit for c in claims if not c.alive)
+        if not alive:
+            return Election((), False, f"no unit is alive: {dead} failed")
+        only = alive[0].unit
+        return Election((only,), False, f"{dead} failed, so {only} is active" if dead else f"{only} is the only unit")
+    if not heard:
+        names = tuple(c.unit for c in alive)
+        why = f"no heartbeat works, so {names[0]} and {names[1]} each take the other for dead: both are active"
+        return Election(names, True, why)
+    return Election(*_compared(alive, before, preempt))
+
+
+def _compared(alive: list[Claim], before: str | None, preempt: bool) -> tuple[tuple[str, ...], bool, str]:
+    for words, held in (
+        ("watched ports down", {c.unit: c.watch_down for c in alive}),
+        ("targets lost", {c.unit: c.targets_lost for c in alive}),
+    ):
+        fewest = min(len(x) for x in held.values())
+        best = [c.unit for c in alive if len(held[c.unit]) == fewest]
+        if len(best) == 1:
+            lost = next(c.unit for c in alive if c.unit != best[0])
+            return (best[0],), False, f"{lost} has more {words} ({', '.join(held[lost])}), so {best[0]} is active"
+    first = min(alive, key=lambda c: c.preference)
+    if not preempt and before is not None and before in {c.unit for c in alive}:
+        kept = f"nothing tells the units apart, and without preempt {before} stays active"
+        return (before,), False, kept if before != first.unit else f"{before} is active, and nothing speaks against it"
+    return (first.unit,), False, f"{first.unit} comes first by priority and name"

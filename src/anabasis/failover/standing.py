@@ -1,0 +1,151 @@
+"""Who stands where in every pair under given conditions: claims read off the layers below, then the election."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from anabasis.design import Design
+from anabasis.design.devices import Firewall
+from anabasis.design.notation import parse_address
+from anabasis.fabric import ALL_WELL, Conditions, groups_of, preference
+from anabasis.fabric.bundles import LinkPort, link_ports
+from anabasis.fabric.links import PhysicalPort, Spot, physical_ports
+from anabasis.failover.election import Claim, Election, elect
+from anabasis.reach.places import own_place, receiver
+from anabasis.reach.site import build_site
+from anabasis.reach.walk import walk
+from anabasis.routing import look_up
+
+
+@dataclass(frozen=True)
+class Heartbeat:
+    """One heartbeat port, as cabled from the first unit."""
+
+    port: str
+    leads: str
+    """`peer` (straight to the same port or another heartbeat of the peer), `switch`, `elsewhere` or `nowhere`."""
+    up: bool
+    reason: str
+
+
+@dataclass(frozen=True)
+class Standing:
+    """One pair, or one group of a pair that shares its gateways, under given conditions."""
+
+    pair: str
+    group: int
+    claims: tuple[Claim, ...]
+    heard: bool
+    before: str | None
+    """Who was active before anything failed."""
+    election: Election
+
+    @property
+    def moved(self) -> bool:
+        """Tell whether another unit is active than before."""
+        return self.election.active != ((self.before,) if self.before else ())
+
+
+def pairs_of(design: Design) -> list[Firewall]:
+    """Return the firewalls that are pairs."""
+    return [d for d in design.devices if isinstance(d, Firewall) and len(d.units) == 2 and d.failover]
+
+
+def heartbeats(device: Firewall, physical: dict[Spot, PhysicalPort]) -> list[Heartbeat]:
+    """Return the heartbeats of a pair, seen from its first unit."""
+    one, two = (u.name for u in device.units)
+    out: list[Heartbeat] = []
+    for name in device.failover.heartbeats if device.failover else ():
+        port = physical.get((one, name))
+        far = port.far if port else None
+        if far is None:
+            leads = "nowhere"
+        elif far[0] == two:
+            leads = "peer" if device.failover and far[1] in device.failover.heartbeats else "elsewhere"
+        else:
+            bridged = physical[far].mode == "bridged" if far in physical else False
+            leads = "switch" if bridged and _behind(physical, far, two, device) else "elsewhere"
+        up = port is not None and port.up and leads in ("peer", "switch")
+        out.append(Heartbeat(name, leads, up, "" if up or port is None else port.reason))
+    return out
+
+
+def _behind(physical: dict[Spot, PhysicalPort], far: Spot, peer: str, device: Firewall) -> bool:
+    """Tell whether the box at the far end leads on to a heartbeat of the peer."""
+    beats = device.failover.heartbeats if device.failover else []
+    return any(
+        p.box == far[0] and p.far is not None and p.far[0] == peer and p.far[1] in beats for p in physical.values()
+    )
+
+
+def standings(
+    design: Design, conditions: Conditions, before: dict[tuple[str, int], str] | None = None
+) -> list[Standing]:
+    """Elect in every pair. `before`: who is active now, by pair and group; None = whoever is with nothing failed."""
+    physical = physical_ports(design, conditions)
+    ports = link_ports(design, conditions)
+    out: list[Standing] = []
+    for device in pairs_of(design):
+        known = before if before is not None else at_rest(design, device)
+        for group in groups_of(device):
+            claims = tuple(_claim(design, device, u.name, group, ports, conditions) for u in device.units)
+            heard = any(h.up for h in heartbeats(device, physical))
+            now = known.get((device.name, group))
+            assert device.failover is not None
+            election = elect(claims, heard, now, device.failover.preempt)
+            out.append(Standing(device.name, group, claims, heard, now, election))
+    return out
+
+
+def at_rest(design: Design, device: Firewall) -> dict[tuple[str, int], str]:
+    """Return who is active with nothing failed and nobody before; by priority where the units do not even hear each other."""
+    ports = link_ports(design, ALL_WELL)
+    out: dict[tuple[str, int], str] = {}
+    for group in groups_of(device):
+        claims = tuple(_claim(design, device, u.name, group, ports, ALL_WELL) for u in device.units)
+        found = elect(claims, True, None, True).active
+        if found:
+            out[device.name, group] = found[0]
+    return out
+
+
+def _claim(
+    design: Design, device: Firewall, unit: str, group: int, ports: dict[Spot, LinkPort], conditions: Conditions
+) -> Claim:
+    assert device.failover is not None
+    alive = unit not in conditions.failed and device.name not in conditions.failed
+    down = tuple(n for n in device.failover.watch if not _up(ports, unit, n))
+    lost = _lost(design, device, unit, conditions) if alive and device.failover.targets else ()
+    return Claim(unit, alive, down, lost, preference(device, unit, group))
+
+
+def _up(ports: dict[Spot, LinkPort], unit: str, name: str) -> bool:
+    if (unit, name) in ports:
+        return ports[unit, name].up
+    return any(m.up for p in ports.values() for m in p.members if m.spot == (unit, name))  # a member of a bundle
+
+
+def _lost(design: Design, device: Firewall, unit: str, conditions: Conditions) -> tuple[str, ...]:
+    """Return the targets that a unit would not reach as the active one, by a ping from its own interface towards each."""
+    assert device.failover is not None
+    alone = frozenset((device.name, g, unit) for g in groups_of(device))
+    others = frozenset(a for a in conditions.active if a[0] != device.name)
+    site = build_site(design, replace(conditions, active=alone | others))
+    out: list[str] = []
+    tables = [(vrf, t) for (name, vrf), t in site.net.tables.items() if name == device.name]
+    for text in device.failover.targets:
+        address = parse_address(text)
+        routes = [r for _, t in tables if (r := look_up(t, address).winner) is not None and r.interface]
+        leaving = [site.net.by_name.get((device.name, r.interface or "")) for r in routes]
+        own = next(
+            (i for i in leaving if i is not None and any(a.version == address.version for a in i.addresses)), None
+        )
+        if own is None:
+            out.append(text)
+            continue
+        source = next(a.ip for a in own.addresses if a.version == address.version)
+        ping = (1, 8) if address.version == 4 else (58, 128)
+        went = walk(site, own_place(site, own, source), receiver(site, address), ping)
+        if went.outcome == "stopped":
+            out.append(text)
+    return tuple(out)

@@ -1,0 +1,175 @@
+"""One event: what fails, who takes over and when, what becomes of sessions, and what reach is lost meanwhile and afterwards."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from anabasis.design import Design
+from anabasis.fabric import ALL_WELL, Conditions
+from anabasis.fabric.links import physical_ports
+from anabasis.failover.parts import state_key
+from anabasis.failover.standing import Standing, at_rest, heartbeats, pairs_of, standings
+from anabasis.reach import Site, Sweep, Verdicts, build_site
+from anabasis.reach.consequences import lost_pairs
+from anabasis.reach.expectations import judge_all
+
+
+@dataclass(frozen=True)
+class Loss:
+    """One ordered pair of segments that loses flows."""
+
+    source: str
+    target: str
+    whole: bool
+    """Nothing passes any more."""
+
+
+@dataclass(frozen=True)
+class Moment:
+    """What flows from one time on."""
+
+    at_ms: int
+    what: str
+    """`fault`, `detected`, `taken over` or `settled`."""
+    words: str
+    lost: tuple[Loss, ...]
+    broken: tuple[str, ...]
+    """Expectations that do not hold then, and did before."""
+
+
+@dataclass(frozen=True)
+class Event:
+    """What some failures do to a site with pairs."""
+
+    failed: tuple[str, ...]
+    standings: tuple[Standing, ...]
+    detect_ms: int | None
+    """Until every pair has noticed; 0 = at once; None = nothing has to be noticed, or nobody notices."""
+    sessions: str
+    """`kept`, `lost` or `unaffected`."""
+    moments: tuple[Moment, ...]
+    why: str
+
+    @property
+    def settled(self) -> Moment:
+        """Return what is left in the end."""
+        return self.moments[-1]
+
+    @property
+    def split_brain(self) -> bool:
+        """Tell whether two units of one group are active."""
+        return any(s.election.split_brain for s in self.standings)
+
+    @property
+    def harm(self) -> tuple[int, int]:
+        """Return what events are sorted by: expectations broken, then pairs of segments that lose flows; in the end."""
+        return len(self.settled.broken), len(self.settled.lost)
+
+
+class WhatIf:
+    """Events of one design, against the site with nothing failed. Cost: two sites and sweeps an event, fewer where nothing moves."""
+
+    def __init__(self, design: Design, before: dict[tuple[str, int], str] | None = None) -> None:
+        """`before`: who is active now, by pair and group; None = whoever is at rest."""
+        self.design = design
+        rest = {k: u for p in pairs_of(design) for k, u in at_rest(design, p).items()}
+        self.before = rest | (before or {})
+        self._sweeps: dict[Conditions, Sweep] = {}
+        self._known: dict[frozenset[object], tuple[tuple[Loss, ...], tuple[str, ...]]] = {}
+        self.well = self._sweep(self._active(ALL_WELL, tuple((p, g, u) for (p, g), u in self.before.items())))
+        self.held = {j.name for j in judge_all(Verdicts(self.well)) if j.holds}
+
+    def event(self, conditions: Conditions) -> Event:
+        """Return what happens when some parts fail, and some units are active now."""
+        found = tuple(standings(self.design, conditions, self.before))
+        still = self._active(conditions, tuple((s.pair, s.group, s.before) for s in found if s.before))
+        after = [self._active(conditions, a) for a in _settled(found)]
+        detect = self._detect_ms(found, conditions)
+        moved = any(s.moved for s in found)
+        moments = [self._moment(0, "fault", "the parts fail; nobody has taken over yet", [still])]
+        if moved and detect:
+            moments.append(
+                self._moment(detect, "detected", f"{detect} ms: the other unit has missed enough heartbeats", [still])
+            )
+        if moved:
+            words = "; ".join(s.election.why for s in found if s.moved)
+            moments.append(self._moment(detect or 0, "taken over", words, after))
+        if not moved:
+            moments = [
+                replace(
+                    moments[0], what="settled", words="; ".join(s.election.why for s in found) or "there is no pair"
+                )
+            ]
+        why = "; ".join(s.election.why for s in found) or "no pair has a part in it"
+        return Event(tuple(sorted(conditions.failed)), found, detect, self._sessions(found), tuple(moments), why)
+
+    def _moment(self, at_ms: int, what: str, words: str, states: list[Conditions]) -> Moment:
+        lost: dict[tuple[str, str], Loss] = {}
+        broken: dict[str, None] = {}
+        for state in states:
+            losses, names = self._state(state)
+            for one in losses:
+                known = lost.get((one.source, one.target))
+                lost[one.source, one.target] = replace(one, whole=one.whole or (known is not None and known.whole))
+            broken |= dict.fromkeys(names)
+        return Moment(at_ms, what, words, tuple(lost.values()), tuple(broken))
+
+    def _state(self, state: Conditions) -> tuple[tuple[Loss, ...], tuple[str, ...]]:
+        """Return what is lost in one state of the site, and the expectations broken."""
+        key = state_key(self.design, state)
+        if key not in self._known:
+            sweep = self._sweep(state)
+            losses = tuple(Loss(*pair) for pair in lost_pairs(self.well, sweep))
+            broken: tuple[str, ...] = ()
+            if losses or sweep.prints.shape != self.well.prints.shape or (sweep.prints != self.well.prints).any():
+                broken = tuple(j.name for j in judge_all(Verdicts(sweep)) if not j.holds and j.name in self.held)
+            self._known[key] = losses, broken
+        return self._known[key]
+
+    def _sweep(self, state: Conditions) -> Sweep:
+        if state not in self._sweeps:
+            if len(self._sweeps) > 8:
+                self._sweeps = {k: s for k, s in self._sweeps.items() if s is getattr(self, "well", None)}
+            self._sweeps[state] = Sweep(self._site(state))
+        return self._sweeps[state]
+
+    def _site(self, state: Conditions) -> Site:
+        return build_site(self.design, state)
+
+    @staticmethod
+    def _active(conditions: Conditions, active: tuple[tuple[str, int, str], ...]) -> Conditions:
+        return replace(conditions, active=frozenset(active))
+
+    def _detect_ms(self, found: tuple[Standing, ...], conditions: Conditions) -> int | None:
+        """A dead unit, or one that is not heard, is missed after so many hellos; a watched link, or a target, is told at once."""
+        out: list[int] = []
+        for device in pairs_of(self.design):
+            for s in (s for s in found if s.pair == device.name and s.moved and device.failover):
+                dead = any(not c.alive and c.unit == s.before for c in s.claims)
+                assert device.failover is not None
+                out.append(device.failover.hello_ms * device.failover.misses if dead or s.election.split_brain else 0)
+        return max(out) if out else None
+
+    def _sessions(self, found: tuple[Standing, ...]) -> str:
+        """Sessions live on where they had been told to the unit that takes over: with `sync_sessions`, over a heartbeat that worked before."""
+        kept: list[bool] = []
+        physical = physical_ports(self.design, ALL_WELL)
+        for device in pairs_of(self.design):
+            assert device.failover is not None
+            told = device.failover.sync_sessions and any(h.up for h in heartbeats(device, physical))
+            for s in (s for s in found if s.pair == device.name and s.moved):
+                kept.append(told and bool(s.election.active) and not s.election.split_brain)
+        return "unaffected" if not kept else "kept" if all(kept) else "lost"
+
+
+def _settled(found: tuple[Standing, ...]) -> list[tuple[tuple[str, int, str], ...]]:
+    """Return who is active in the end: one way, or in a split brain one a unit, of which hosts meet now the one, now the other."""
+    ways: list[tuple[tuple[str, int, str], ...]] = [()]
+    for s in found:
+        units = s.election.active or (("",) if s.before else ())
+        ways = (
+            [(*w, (s.pair, s.group, u)) for w in ways for u in units]
+            if s.election.split_brain
+            else [(*w, *((s.pair, s.group, u) for u in units)) for w in ways]
+        )
+    return ways
