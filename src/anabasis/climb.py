@@ -5,17 +5,19 @@ The one value that the command line and the server hold; they compute nothing th
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
 from anabasis.design import Design, Patch, Tree, parse_design
 from anabasis.design.edits import patched
 from anabasis.errors import Problem, UnknownPlace, nearest
-from anabasis.fabric import ALL_WELL, Conditions
+from anabasis.fabric import ALL_WELL, Conditions, conditions_of
+from anabasis.failover import DrillSheet, Event, PairStand, WhatIf, drill_sheet, elected, pair_stands, pairs_of
 from anabasis.findings import STAGES, Finding, find_all, place_to_begin
 from anabasis.reach import (
     Consequences,
+    Plug,
     Question,
     Site,
     Sweep,
@@ -26,6 +28,7 @@ from anabasis.reach import (
     compare_reach,
     find_place,
     one_service,
+    plug,
     walk,
 )
 from anabasis.reach.expectations import Judged, judge_all, keep_as_it_is, suggested
@@ -48,12 +51,14 @@ class Climb:
         """`before`: another state of the design; what an edit did not touch is taken over from it."""
         self.design, self.conditions = design, conditions
         self._before = before if before is not None and before.conditions == conditions else None
+        self._what_ifs: dict[frozenset[tuple[tuple[str, int], str]], WhatIf] = {}
         self._verdicts: dict[Question, Verdicts] = {}
 
     @cached_property
     def site(self) -> Site:
         """Return layers 1 to 3 and the policies."""
-        return build_site(self.design, self.conditions, self._before.site if self._before else None)
+        state = elected(self.design, self.conditions)
+        return build_site(self.design, state, self._before.site if self._before else None)
 
     @cached_property
     def sweep(self) -> Sweep:
@@ -68,6 +73,48 @@ class Climb:
         if asked not in self._verdicts:
             self._verdicts[asked] = Verdicts(self.sweep, asked)
         return self._verdicts[asked]
+
+    def plug(self, place: str, tag: int | None = None) -> Plug:
+        """Plug a laptop into `device:port`. Raises UnknownPlace where there is no such port."""
+        return plug(self.design, place, tag, self.site.conditions)
+
+    def failover(self, failed: Iterable[str], active: Iterable[str] = ()) -> Event:
+        """Say what happens when some parts fail; `active`: units that are active now. Raises UnknownPlace where a name is none."""
+        now: dict[tuple[str, int], str] = {}
+        for name in active:
+            owner = next((p for p in pairs_of(self.design) if name in {u.name for u in p.units}), None)
+            if owner is None:
+                units = [u.name for p in pairs_of(self.design) for u in p.units]
+                raise UnknownPlace(
+                    [
+                        Problem(
+                            "/active",
+                            "there is no unit of this name",
+                            repr(name),
+                            ", ".join(units),
+                            nearest(name, units),
+                        )
+                    ]
+                )
+            now |= {(owner.name, g): name for g in (1, 2)}
+        key = frozenset(now.items())
+        if key not in self._what_ifs:
+            self._what_ifs[key] = WhatIf(self.design, now)
+        return self._what_ifs[key].event(conditions_of(self.design, failed))
+
+    @property
+    def pairs(self) -> list[PairStand]:
+        """Return the two units of every pair side by side."""
+        return pair_stands(self.design)
+
+    def drill(self, pair: str) -> DrillSheet:
+        """Return the steps of a failover drill. Raises UnknownPlace where there is no such pair."""
+        names = [p.name for p in pairs_of(self.design)]
+        if pair not in names:
+            raise UnknownPlace(
+                [Problem("", "there is no pair of this name", repr(pair), ", ".join(names), nearest(pair, names))]
+            )
+        return drill_sheet(self.design, pair)
 
     def walk(self, source: str, target: str, service: str) -> Walk:
         """Send one packet between two places in words, and its reply. Raises UnknownPlace where a word names nothing."""

@@ -27,7 +27,30 @@ AROUND = [
     put(f"{TANK}/ports/-", {"name": "30", "pvid": 110, "untagged": [110]}),
     put("/cables/21", ["gate-a:13", "tank-sw:30"], "replace"),
 ]
+FAILOVER = f"{GATE}/failover"
+LAB_PORTS = [put(f"{LAB}/ports/-", {"name": name}) for name in ("30", "31")]
 MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
+    ("pair-unsettled", [{"op": "remove", "path": FAILOVER}], False),
+    ("pair-unlike", [put(f"{GATE}/units/1/software", "8.0.9", "replace")], False),
+    ("heartbeat-none", [{"op": "remove", "path": "/cables/7"}, {"op": "remove", "path": "/cables/6"}], True),
+    ("heartbeat-one", [{"op": "remove", "path": "/cables/7"}], True),
+    ("heartbeat-astray", [*LAB_PORTS, put("/cables/7", ["gate-a:8", "lab-sw:30"], "replace")], False),
+    (
+        "heartbeat-switched",
+        [
+            *LAB_PORTS,
+            put("/cables/7", ["gate-a:8", "lab-sw:30"], "replace"),
+            put("/cables/-", ["gate-b:8", "lab-sw:31"]),
+        ],
+        False,
+    ),
+    ("pair-segments-differ", [put(f"{HALL}/lags/2/tagged", [130, 140, 160], "replace")], False),
+    ("pair-cabled-unlike", [{"op": "remove", "path": "/cables/4"}], False),
+    ("watch-forgets", [put(f"{FAILOVER}/watch", ["1"], "replace")], True),
+    ("watch-idle", [put(f"{GATE}/ports/-", {"name": "20", "mode": "off"}), put(f"{FAILOVER}/watch/-", "20")], True),
+    ("sessions-unsynced", [put(f"{FAILOVER}/sync_sessions", False, "replace")], True),
+    ("secret-default", [put(f"{FAILOVER}/secret", "default", "replace")], False),
+    ("drill-missing", [put(f"{FAILOVER}/drills", [], "replace")], False),
     ("bundle-down", [put(f"{TANK}/lags/0/protocol", "static")], True),
     ("bundle-short", [put(f"{HALL}/ports/8/enabled", False)], False),
     ("loop", [put(f"{HALL}/spanning_tree", False), put(f"{TANK}/spanning_tree", False), *SECOND_CABLE], False),
@@ -38,7 +61,7 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
         False,
     ),
     ("members-unlike", [put(f"{HALL}/ports/8/speed_mbps", 100)], False),
-    ("pair-unused", [{"op": "remove", "path": "/cables/20"}], False),
+    ("pair-unused", [{"op": "remove", "path": "/cables/32"}, {"op": "remove", "path": "/cables/20"}], False),
     ("port-open", [{"op": "remove", "path": f"{HALL}/ports/1/note"}], False),
     ("table-lacks", [put(f"{HALL}/ports/1/tagged", [120, 180], "replace")], True),
     ("untagged-several", [put(f"{HALL}/ports/1/untagged", [130, 140], "replace")], False),
@@ -61,7 +84,7 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
     ("native-differs", [put(f"{TANK}/lags/0/pvid", 120), put(f"{HALL}/lags/0/pvid", 140)], False),
     ("pvid-outside", [put(f"{TANK}/ports/0/pvid", 120, "replace")], True),
     ("tag-one-sided", [put(f"{HALL}/lags/0/tagged", [130, 160, 180], "replace")], False),
-    ("interface-down", [put(f"{LAB}/ports/0/enabled", False)], False),
+    ("interface-down", [put(f"{LAB}/ports/{k}/enabled", False) for k in (0, 1)], False),
     ("address-elsewhere", [put("/devices/8/addresses", ["10.64.120.20/24"], "replace")], False),
     ("gateway-missing", [{"op": "remove", "path": f"{GATE}/vlan_interfaces/0"}], False),
     (

@@ -5,7 +5,6 @@ from typing import Annotated
 import typer
 
 from anabasis.cli.output import OK, STOPPED, AsJson, DesignFile, climb_of, print_json, print_table
-from anabasis.reach import plug
 
 NAME = "plug"
 
@@ -22,7 +21,7 @@ def command(
     as_json: AsJson = False,
 ) -> None:
     """Plug a laptop into a port: its VLAN, segment, address, gateway, and what it reaches. Exit status 1 where something stops it."""
-    found = plug(climb_of(design_file).design, place, tag)
+    found = climb_of(design_file).plug(place, tag)
     if as_json:
         print_json(found.as_dict())
     else:

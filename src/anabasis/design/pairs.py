@@ -20,6 +20,24 @@ class Unit(Part):
     priority: int = Field(default=100, ge=0, le=255)
 
 
+class DrillResult(Part):
+    """What was seen at one step of a drill, beside what was to be expected."""
+
+    step: Name
+    expected: str
+    seen: str
+    done: bool = True
+
+
+class Drill(Part):
+    """One failover drill, as it went."""
+
+    at: str = Field(pattern=r"^\d{4}-\d{2}-\d{2}$", description="The day, as in ISO 8601.")
+    who: str | None = None
+    results: list[DrillResult] = Field(default_factory=list)
+    note: str | None = None
+
+
 class Failover(Part):
     """How two units share one configuration."""
 
@@ -32,3 +50,8 @@ class Failover(Part):
     misses: int = Field(default=3, ge=1, le=100)
     preempt: bool = False
     sync_sessions: bool = False
+    secret: Literal["default", "own"] | None = Field(
+        default=None,
+        description="Whether the secret the units know each other by is still the maker's; never the secret itself.",
+    )
+    drills: list[Drill] = Field(default_factory=list)

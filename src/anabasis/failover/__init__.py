@@ -3,7 +3,8 @@
 from anabasis.failover.drill import DrillSheet, drill_sheet
 from anabasis.failover.election import Claim, Election, elect
 from anabasis.failover.parts import breakable
-from anabasis.failover.standing import Heartbeat, Standing, heartbeats, pairs_of, standings
+from anabasis.failover.side_by_side import PairStand, PortStand, UnitStand, pair_stands
+from anabasis.failover.standing import Heartbeat, Standing, elected, heartbeats, pairs_of, stand, standings
 from anabasis.failover.sweep import Progress, Swept, sweep_failures
 from anabasis.failover.what_if import Event, Loss, Moment, WhatIf
 
@@ -15,15 +16,21 @@ __all__ = [
     "Heartbeat",
     "Loss",
     "Moment",
+    "PairStand",
+    "PortStand",
     "Progress",
     "Standing",
     "Swept",
+    "UnitStand",
     "WhatIf",
     "breakable",
     "drill_sheet",
     "elect",
+    "elected",
     "heartbeats",
+    "pair_stands",
     "pairs_of",
+    "stand",
     "standings",
     "sweep_failures",
 ]

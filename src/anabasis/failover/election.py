@@ -15,8 +15,8 @@ class Claim:
     """Watched ports and bundles that are down on it."""
     targets_lost: tuple[str, ...]
     """Targets it would not reach."""
-    preference: tuple[int, str]
-    """Least first: higher priority, then name (of group 2 the other way round)."""
+    rank: int
+    """0 comes first: the higher priority, then name (of group 2 the other way round)."""
 
 
 @dataclass(frozen=True)
@@ -59,7 +59,7 @@ def _compared(alive: list[Claim], before: str | None, preempt: bool) -> tuple[tu
         if len(best) == 1:
             lost = next(c.unit for c in alive if c.unit != best[0])
             return (best[0],), False, f"{lost} has more {words} ({', '.join(held[lost])}), so {best[0]} is active"
-    first = min(alive, key=lambda c: c.preference)
+    first = min(alive, key=lambda c: c.rank)
     if not preempt and before is not None and before in {c.unit for c in alive}:
         kept = f"nothing tells the units apart, and without preempt {before} stays active"
         return (before,), False, kept if before != first.unit else f"{before} is active, and nothing speaks against it"

@@ -12,7 +12,7 @@ from anabasis.fabric.bundles import LinkPort, link_ports
 from anabasis.fabric.links import PhysicalPort, Spot, physical_ports
 from anabasis.failover.election import Claim, Election, elect
 from anabasis.reach.places import own_place, receiver
-from anabasis.reach.site import build_site
+from anabasis.reach.site import Site, build_site
 from anabasis.reach.walk import walk
 from anabasis.routing import look_up
 
@@ -97,6 +97,20 @@ def standings(
     return out
 
 
+def elected(design: Design, conditions: Conditions = ALL_WELL) -> Conditions:
+    """Return conditions with the active unit of every pair; in a split brain the one that was active before."""
+    active = [
+        (s.pair, s.group, s.before if s.election.split_brain and s.before else (s.election.active or ("",))[0])
+        for s in standings(design, conditions)
+    ]
+    return replace(conditions, active=frozenset(active))
+
+
+def stand(design: Design, conditions: Conditions = ALL_WELL) -> Site:
+    """Climb from the document to the policies, with every pair elected."""
+    return build_site(design, elected(design, conditions))
+
+
 def at_rest(design: Design, device: Firewall) -> dict[tuple[str, int], str]:
     """Return who is active with nothing failed and nobody before; by priority where the units do not even hear each other."""
     ports = link_ports(design, ALL_WELL)
@@ -116,7 +130,8 @@ def _claim(
     alive = unit not in conditions.failed and device.name not in conditions.failed
     down = tuple(n for n in device.failover.watch if not _up(ports, unit, n))
     lost = _lost(design, device, unit, conditions) if alive and device.failover.targets else ()
-    return Claim(unit, alive, down, lost, preference(device, unit, group))
+    order = sorted((u.name for u in device.units), key=lambda name: preference(device, name, group))
+    return Claim(unit, alive, down, lost, order.index(unit))
 
 
 def _up(ports: dict[Spot, LinkPort], unit: str, name: str) -> bool:

@@ -60,6 +60,17 @@ class Event:
         """Tell whether two units of one group are active."""
         return any(s.election.split_brain for s in self.standings)
 
+    def as_dict(self) -> dict[str, object]:
+        """Return the event for JSON (command-line promise, `failover`)."""
+        return {
+            "pair": ", ".join(dict.fromkeys(s.pair for s in self.standings)) or None,
+            "active": list(dict.fromkeys(u for s in self.standings for u in s.election.active)),
+            "split_brain": self.split_brain,
+            "detect_ms": self.detect_ms,
+            "sessions": self.sessions,
+            "reach_lost": [{"from": x.source, "to": x.target} for x in self.settled.lost],
+        }
+
     @property
     def harm(self) -> tuple[int, int]:
         """Return what events are sorted by: expectations broken, then pairs of segments that lose flows; in the end."""

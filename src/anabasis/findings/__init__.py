@@ -10,6 +10,7 @@ from anabasis.findings import (
     layer3,
     leases,
     membership,
+    pairing,
     returning,
     ruling,
     tables,
@@ -47,6 +48,7 @@ def find_all(verdicts: Verdicts) -> list[Finding]:
         leases.check,
         zoning.check,
         unused.check,
+        pairing.check,
     )
     on_reach = (returning.check, translating.check, ruling.check, expecting.check)
     return in_order(chain(*(check(site) for check in on_site), *(check(verdicts) for check in on_reach)))

@@ -16,7 +16,7 @@ class Kind:
     severity: str
     """`breaks`, `risks` or `untidy`."""
     stage: str
-    """The stage of the climb it starts at: `cabling`, `segments`, `routing`, `zones` or `reach`."""
+    """The stage of the climb it starts at: `cabling`, `segments`, `routing`, `zones`, `reach`, `failover` or `expectations`."""
     meaning: str
 
 
@@ -210,6 +210,84 @@ CATALOGUE = {
             "risks",
             "expectations",
             "An expectation names an end that is nothing in this design.",
+        ),
+        Kind(
+            "pair-unsettled",
+            "breaks",
+            "failover",
+            "A firewall has two units and no failover settings.",
+        ),
+        Kind(
+            "pair-unlike",
+            "breaks",
+            "failover",
+            "The units of a pair differ in model, software, licence or storage: they refuse each other.",
+        ),
+        Kind(
+            "heartbeat-none",
+            "breaks",
+            "failover",
+            "No heartbeat works: both units are active at once.",
+        ),
+        Kind(
+            "heartbeat-astray",
+            "breaks",
+            "failover",
+            "A heartbeat leads to something else than a heartbeat of the peer.",
+        ),
+        Kind(
+            "heartbeat-one",
+            "risks",
+            "failover",
+            "One heartbeat only: one cable, and the units no longer hear each other.",
+        ),
+        Kind(
+            "heartbeat-switched",
+            "risks",
+            "failover",
+            "A heartbeat goes through a switch, which may die by itself.",
+        ),
+        Kind(
+            "pair-segments-differ",
+            "breaks",
+            "failover",
+            "The same port of the two units leads into different VLANs: they do not stand in the same segments.",
+        ),
+        Kind(
+            "pair-cabled-unlike",
+            "risks",
+            "failover",
+            "A port is cabled on one unit of a pair and not on the other.",
+        ),
+        Kind(
+            "watch-forgets",
+            "risks",
+            "failover",
+            "A port that carries traffic is not watched: when it goes down, nobody takes over.",
+        ),
+        Kind(
+            "watch-idle",
+            "untidy",
+            "failover",
+            "A watched port has no cable on either unit.",
+        ),
+        Kind(
+            "sessions-unsynced",
+            "risks",
+            "failover",
+            "Sessions are not told to the other unit, so they are lost when it takes over.",
+        ),
+        Kind(
+            "secret-default",
+            "risks",
+            "failover",
+            "The units know each other by the maker's default secret.",
+        ),
+        Kind(
+            "drill-missing",
+            "untidy",
+            "failover",
+            "No failover drill is recorded.",
         ),
     )
 }

@@ -7,7 +7,8 @@ from collections.abc import Iterable, Iterator
 from anabasis.design import Design, Patch, apply, set_membership
 from anabasis.errors import InputRefused, UnknownPlace
 from anabasis.fabric import Break, Tap, build_fabric
-from anabasis.reach import Site, build_site, find_place, walk
+from anabasis.failover import stand
+from anabasis.reach import Site, find_place, walk
 from anabasis.reach.verdicts import Shown
 
 
@@ -38,7 +39,7 @@ def first_that_helps(site: Site, patches: Iterable[Patch], shown: Shown) -> Patc
     raw = site.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
     for patch in patches:
         try:
-            mended = build_site(apply(raw, patch)[1])
+            mended = stand(apply(raw, patch)[1])
             ends = (find_place(mended, str(p.address)).of(p.address.version) for p in (shown.source, shown.target))
             source, target = ends
         except (InputRefused, UnknownPlace):

@@ -9,11 +9,12 @@ from dataclasses import replace
 from anabasis.design import Patch, apply
 from anabasis.design.devices import Firewall, Outside
 from anabasis.design.notation import is_private, parse_address
+from anabasis.failover import stand
 from anabasis.findings.catalogue import Choice, Finding
 from anabasis.findings.mends import first_that_helps
 from anabasis.findings.returning import routes_back
 from anabasis.policy import Policy, Translation
-from anabasis.reach import Site, Verdict, Verdicts, Walk, build_site, walk
+from anabasis.reach import Site, Verdict, Verdicts, Walk, walk
 from anabasis.reach.places import number_to_address
 from anabasis.reach.verdicts import Shown
 from anabasis.routing import look_up
@@ -97,7 +98,7 @@ def _way_back(site: Site, shown: Shown, verdict: Verdict) -> Choice | None:
     raw = site.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
     patch: Patch = [{"op": "add", "path": verdict.decided_by[0], "value": True}]
     for _ in range(MOST_ROUTES):
-        mended = build_site(apply(raw, patch)[1])
+        mended = stand(apply(raw, patch)[1])
         went = walk(mended, shown.source, shown.target, shown.service)
         if went.layer != "return":
             return Choice(f"Routes back at {name} instead", patch) if went.outcome != "stopped" else None

@@ -99,15 +99,33 @@ def lost_pairs(before: Sweep, after: Sweep) -> list[tuple[str, str, bool]]:
     out: dict[tuple[str, str], bool] = {}
     for a, b in np.argwhere(apart):
         p, q = pieces[a], pieces[b]
-        if p.then is None or q.then is None or _is_transit(before, after, p) or _is_transit(before, after, q):
+        if (
+            p.then is None
+            or q.then is None
+            or "transit" in {before.site.segments.all[k].kind for k in (p.then, q.then)}
+        ):
             continue
         was_one, are_one = p.then == q.then, p.now is not None and p.now == q.now
         had = FlowSet(()) if was_one else before.flows(p.then, q.then)
         has = FlowSet(()) if are_one or p.now is None or q.now is None else after.flows(p.now, q.now)
-        if (was_one and not are_one) or (not are_one and had.minus(has)):
+        if (was_one and not are_one and _met(before, after, p, q)) or (not was_one and not are_one and had.minus(has)):
             names = before.site.segments.all[p.then].name, before.site.segments.all[q.then].name
             out[names] = out.get(names, True) and not has
     return [(*names, whole) for names, whole in out.items()]
+
+
+def _met(before: Sweep, after: Sweep, p: _Piece, q: _Piece) -> bool:
+    """Tell whether frames passed between two pieces of what was one segment: isolated ports never met."""
+    taps = {(t.box, t.name, t.form): t for t in before.site.fabric.taps}
+    sides = [
+        [
+            taps[k]
+            for t in (after.site.segments.all[x.now].taps if x.now is not None else ())
+            if (k := (t.box, t.name, t.form)) in taps
+        ]
+        for x in (p, q)
+    ]
+    return any(before.site.fabric.delivers(a, b) for a in sides[0] for b in sides[1])
 
 
 def _attachments(segment: Segment) -> set[tuple[str, str, int, bool]]:

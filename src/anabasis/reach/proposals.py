@@ -9,6 +9,7 @@ from anabasis.design import Patch, Tree, apply
 from anabasis.design.devices import Firewall
 from anabasis.design.edits import patched
 from anabasis.errors import InputRefused
+from anabasis.fabric import Conditions
 from anabasis.reach.places import Place, find_place
 from anabasis.reach.questions import one_service
 from anabasis.reach.site import Site, build_site
@@ -35,6 +36,7 @@ class _Wish:
     destinations: list[str]
     service: str
     expect: str
+    conditions: Conditions
 
 
 def propose(verdicts: Verdicts, a: int, b: int, service: str, expect: str) -> list[Proposal]:
@@ -48,7 +50,7 @@ def propose(verdicts: Verdicts, a: int, b: int, service: str, expect: str) -> li
     ends = find_place(site, names[0]), find_place(site, names[1])
     concrete = one_service(site, service, ends[0].families & ends[1].families)
     source, target = choose_ends(*ends, concrete)
-    wish = _Wish(_terms(source), _terms(target), service, expect)
+    wish = _Wish(_terms(source), _terms(target), service, expect, site.conditions)
     raw = site.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
     went = walk(site, source, target, concrete)
     if (went.outcome != "stopped") == (expect == "open") or (expect == "open" and went.layer != "rule"):
@@ -75,7 +77,7 @@ def _until_done(
     patch = list(proposal.patch)
     for _ in range(MOST_FIREWALLS):
         try:
-            site = build_site(apply(raw, patch)[1])
+            site = build_site(apply(raw, patch)[1], wish.conditions)
         except InputRefused:
             return None
         source, target = (find_place(site, str(p.address)).of(p.address.version) for p in ends)

@@ -34,6 +34,8 @@ class Site:
     segments: Segments
     net: Network3
     policies: Policies
+    conditions: Conditions = ALL_WELL
+    """What has failed, and which units are active."""
 
     @cached_property
     def zones(self) -> list[str | None]:
@@ -89,7 +91,12 @@ class Site:
 def build_site(design: Design, conditions: Conditions = ALL_WELL, before: Site | None = None) -> Site:
     """Climb from the document to the policies. `before`: another state under the same conditions, whose layers 1 to 3 are taken over where they are the same."""
     policies = build_policies(design, (before.design, before.policies) if before is not None else None)
-    if before is not None and _alike_below(design, before.design) and policies.claims == before.policies.claims:
-        return Site(design, before.segments, before.net, policies)
+    if (
+        before is not None
+        and before.conditions == conditions
+        and _alike_below(design, before.design)
+        and policies.claims == before.policies.claims
+    ):
+        return Site(design, before.segments, before.net, policies, conditions)
     segments = compute_segments(build_fabric(design, conditions))
-    return Site(design, segments, build_network(segments, conditions, policies.claims), policies)
+    return Site(design, segments, build_network(segments, conditions, policies.claims), policies, conditions)

@@ -173,14 +173,23 @@ class _Reader:
             if port.device != self.device.name or port.mode not in ("bridged", "inline") or not port.peer:
                 continue
             zones = {port.settings.zone, *(s.zone for s in port.settings.subinterfaces)} - {None}
-            far = site.fabric.ports[port.peer].settings
-            vlans = far.member_of | ({far.pvid} if far.pvid else set())
-            ends = {site.segments.of_tap.get(t.index) for t in site.fabric.taps if (t.box, t.port) == port.peer}
+            spots = self._beyond(port.peer, port.box)
+            fars = [site.fabric.ports[s].settings for s in spots]
+            vlans = {v for far in fars for v in (*far.member_of, far.pvid)} - {None}
+            ends = {site.segments.of_tap.get(t.index) for t in site.fabric.taps if (t.box, t.port) in spots}
             near = [k for k, s in enumerate(site.segments.all) if vlans & set(s.vlan_ids) or k in ends]
             for zone in zones:
                 known = out.setdefault(zone or "", [])
                 known += [k for k in near if k not in known]
         return out
+
+    def _beyond(self, spot: tuple[str, str], before: str) -> list[tuple[str, str]]:
+        """Return the ports a cable leads to; through a hub those at its other ends."""
+        ports = self.sweep.site.fabric.ports
+        if ports[spot].kind != "hub":
+            return [spot]
+        others = [p.peer for p in ports.values() if p.box == spot[0] and p.spot != spot and p.peer]
+        return [s for peer in others if peer[0] != before for s in self._beyond(peer, spot[0])]
 
     def _zone(self, i: int) -> ZoneView:
         zone = self.device.zones[i]

@@ -11,7 +11,7 @@ from starlette.responses import FileResponse, Response
 from starlette.types import Scope
 
 from anabasis import __version__
-from anabasis.server import designs, drafts, problems, views
+from anabasis.server import designs, drafts, failover, problems, views
 from anabasis.server.state import Clock, State, utc_now
 from anabasis.store import Store
 
@@ -40,7 +40,7 @@ def create_app(store: Store, clock: Clock = utc_now, web: Path | None = None) ->
         separate_input_output_schemas=False,
     )
     app.state.anabasis = State(store, clock)
-    for part in (designs, drafts, views):
+    for part in (designs, drafts, views, failover):
         app.include_router(part.router, prefix="/api")
     problems.install(app)
     if web is not None and web.is_dir():

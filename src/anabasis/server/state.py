@@ -13,6 +13,7 @@ from fastapi import Depends, Header, Request
 from anabasis.climb import Climb
 from anabasis.errors import MissingVersion
 from anabasis.fabric import ALL_WELL, Conditions
+from anabasis.server.sweeps import Sweeps
 from anabasis.store import Draft, Store
 
 Clock = Callable[[], datetime]
@@ -32,6 +33,7 @@ class State:
         self.store, self.clock = store, clock
         self._climbs: OrderedDict[tuple[str, int, frozenset[str]], Climb] = OrderedDict()
         self._lock = Lock()
+        self.sweeps = Sweeps()
 
     def climb(self, draft: Draft, conditions: Conditions = ALL_WELL) -> Climb:
         """Return the climb of a draft under conditions, kept for the next question about the same version."""

@@ -15,7 +15,7 @@ from anabasis.design import Item, Link, all_links, item
 from anabasis.fabric import CableEnds, Cabling, Grid, cable_ends, cabling, conditions_of, vlan_grid
 from anabasis.findings import AnswersGrid, Choice, Finding, answers_grids
 from anabasis.policy.strips import Strip, strips
-from anabasis.reach import Consequences, Matrix, PairView, Plug, ask, matrix, pair_view, plug
+from anabasis.reach import Consequences, Matrix, PairView, Plug, ask, matrix, pair_view
 from anabasis.reach.expectations import Judged
 from anabasis.reach.exposure import Exposure, exposure
 from anabasis.reach.matrix import matrix_csv
@@ -127,8 +127,8 @@ def plug_view(
     tag: Annotated[int | None, Query(ge=0, le=4094)] = None,
 ) -> Plug:
     """Plug a laptop into a port: what it finds, gets and reaches."""
-    draft, _ = _open(state, design_id, response)
-    return plug(draft.design, place, tag)
+    _, climb = _open(state, design_id, response)
+    return climb.plug(place, tag)
 
 
 @router.get("/matrix")

@@ -121,6 +121,36 @@ export function useExposure(id: string, place: string) {
   return usePart(id, ["exposure", place], () => http.GET("/api/designs/{design_id}/views/exposure", { params: { ...path(id), query: { place } } }), place !== "");
 }
 
+export function usePairs(id: string) {
+  return usePart(id, ["pairs"], () => http.GET("/api/designs/{design_id}/failover/pairs", { params: path(id) }));
+}
+
+/** What happens when some parts fail; `now` = the unit that was active before, null = whoever is at rest. */
+export function useEvent(id: string, failed: string[], now: string | null) {
+  const query = { failed, active: now ? [now] : [] };
+  return usePart(id, ["event", query], () => http.GET("/api/designs/{design_id}/failover/event", { params: { ...path(id), query } }));
+}
+
+export function useDrill(id: string, pair: string) {
+  return usePart(id, ["drill", pair], () => http.GET("/api/designs/{design_id}/failover/drill", { params: { ...path(id), query: { pair } } }));
+}
+
+/** The sweep of failures: begun, asked after twice a second while it runs, stopped. */
+export function useSweep(id: string) {
+  const cache = useQueryClient();
+  const key = ["sweep", id];
+  const found = useQuery({
+    queryKey: key,
+    queryFn: async () => unwrap(await http.GET("/api/designs/{design_id}/failover/sweep", { params: path(id) })),
+    refetchInterval: (query) => (query.state.data?.state === "running" ? 500 : false),
+    retry: false,
+  });
+  const told = (sweep: Schemas["Sweep"]) => cache.setQueryData(key, sweep);
+  const begin = useMutation({ mutationFn: async (depth: number) => unwrap(await http.POST("/api/designs/{design_id}/failover/sweep", { params: { ...path(id), query: { depth } } })), onSuccess: told });
+  const stop = useMutation({ mutationFn: async () => unwrap(await http.DELETE("/api/designs/{design_id}/failover/sweep", { params: path(id) })), onSuccess: told });
+  return { sweep: found.data, begin: (depth: number) => begin.mutate(depth), stop: () => stop.mutate() };
+}
+
 export function useItem(id: string, pointer: string) {
   return usePart(id, ["item", pointer], () => http.GET("/api/designs/{design_id}/views/item", { params: { ...path(id), query: { pointer } } }));
 }

@@ -872,6 +872,94 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/failover/pairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pairs
+         * @description Return the two units of every pair side by side.
+         */
+        get: operations["pairs_api_designs__design_id__failover_pairs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/failover/event": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Event
+         * @description Say what happens when some parts fail.
+         */
+        get: operations["event_api_designs__design_id__failover_event_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/failover/drill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drill
+         * @description Return the steps of a failover drill.
+         */
+        get: operations["drill_api_designs__design_id__failover_drill_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/failover/sweep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Progress
+         * @description Return how far the sweep is, and what it found once it has ended.
+         */
+        get: operations["progress_api_designs__design_id__failover_sweep_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description Begin to try every failure; ask for it again to see how far it is.
+         */
+        post: operations["begin_api_designs__design_id__failover_sweep_post"];
+        /**
+         * Stop
+         * @description Stop the sweep; what it has found by then is kept.
+         */
+        delete: operations["stop_api_designs__design_id__failover_sweep_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1055,6 +1143,22 @@ export interface components {
             }[];
         };
         /**
+         * Claim
+         * @description What one unit has to say for itself.
+         */
+        Claim: {
+            /** Unit */
+            unit: string;
+            /** Alive */
+            alive: boolean;
+            /** Watch Down */
+            watch_down: string[];
+            /** Targets Lost */
+            targets_lost: string[];
+            /** Rank */
+            rank: number;
+        };
+        /**
          * ClimbView
          * @description The rail, and everything to mend.
          */
@@ -1157,6 +1261,42 @@ export interface components {
             };
         };
         /**
+         * DrillSheet
+         * @description All steps of one pair.
+         */
+        DrillSheet: {
+            /** Pair */
+            pair: string;
+            /** Before */
+            before: string[];
+            /** Steps */
+            steps: components["schemas"]["DrillStep"][];
+        };
+        /**
+         * DrillStep
+         * @description One step.
+         */
+        DrillStep: {
+            /** Name */
+            name: string;
+            /** Do */
+            do: string;
+            /** Fail */
+            fail: string[];
+            /** Active */
+            active: string[];
+            /** Within Ms */
+            within_ms: number;
+            /** Sessions */
+            sessions: string;
+            /** Measure */
+            measure: string;
+            /** Lost */
+            lost: string[];
+            /** Why */
+            why: string;
+        };
+        /**
          * EditRecord
          * @description One edit as it was made.
          */
@@ -1199,6 +1339,18 @@ export interface components {
             consequences: components["schemas"]["Consequences"];
         };
         /**
+         * Election
+         * @description How it went.
+         */
+        Election: {
+            /** Active */
+            active: string[];
+            /** Split Brain */
+            split_brain: boolean;
+            /** Why */
+            why: string;
+        };
+        /**
          * End
          * @description One end.
          */
@@ -1213,6 +1365,24 @@ export interface components {
             like_other: {
                 [key: string]: unknown;
             }[] | null;
+        };
+        /**
+         * Event
+         * @description What some failures do to a site with pairs.
+         */
+        Event: {
+            /** Failed */
+            failed: string[];
+            /** Standings */
+            standings: components["schemas"]["Standing"][];
+            /** Detect Ms */
+            detect_ms: number | null;
+            /** Sessions */
+            sessions: string;
+            /** Moments */
+            moments: components["schemas"]["Moment"][];
+            /** Why */
+            why: string;
         };
         /**
          * ExpectationsView
@@ -1512,6 +1682,18 @@ export interface components {
             rows: components["schemas"]["LookupRow"][];
         };
         /**
+         * Loss
+         * @description One ordered pair of segments that loses flows.
+         */
+        Loss: {
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
+            /** Whole */
+            whole: boolean;
+        };
+        /**
          * MapRow
          * @description One row and column: a segment, or a group that is folded.
          */
@@ -1599,6 +1781,22 @@ export interface components {
              * @enum {string}
              */
             cell: "none" | "tagged" | "untagged";
+        };
+        /**
+         * Moment
+         * @description What flows from one time on.
+         */
+        Moment: {
+            /** At Ms */
+            at_ms: number;
+            /** What */
+            what: string;
+            /** Words */
+            words: string;
+            /** Lost */
+            lost: components["schemas"]["Loss"][];
+            /** Broken */
+            broken: string[];
         };
         /**
          * NatView
@@ -1802,6 +2000,40 @@ export interface components {
             target: string;
         };
         /**
+         * PairStand
+         * @description One pair.
+         */
+        PairStand: {
+            /** Name */
+            name: string;
+            /** Pointer */
+            pointer: string;
+            /** Mode */
+            mode: string;
+            /** Group */
+            group: number;
+            /** Preempt */
+            preempt: boolean;
+            /** Sync Sessions */
+            sync_sessions: boolean;
+            /** Hello Ms */
+            hello_ms: number;
+            /** Misses */
+            misses: number;
+            /** Targets */
+            targets: string[];
+            /** Unlike */
+            unlike: string[];
+            /** Heartbeats */
+            heartbeats: number;
+            /** Units */
+            units: components["schemas"]["UnitStand"][];
+            /** Ports */
+            ports: components["schemas"]["PortStand"][];
+            /** Drills */
+            drills: number;
+        };
+        /**
          * PairView
          * @description Everything about one ordered pair of segments.
          */
@@ -1892,6 +2124,32 @@ export interface components {
             firewalls: components["schemas"]["FirewallPolicy"][];
             /** Answers */
             answers: components["schemas"]["AnswersGrid"][];
+        };
+        /**
+         * PortStand
+         * @description One port on both units.
+         */
+        PortStand: {
+            /** Port */
+            port: string;
+            /** Bundle */
+            bundle: string | null;
+            /** Mode */
+            mode: string;
+            /** Far */
+            far: (string | null)[];
+            /** Cables */
+            cables: (string | null)[];
+            /** Up */
+            up: boolean[];
+            /** Watched */
+            watched: boolean;
+            /** Heartbeat */
+            heartbeat: boolean;
+            /** Alike */
+            alike: boolean;
+            /** Pointer */
+            pointer: string;
         };
         /**
          * Preview
@@ -2072,6 +2330,23 @@ export interface components {
             breaks: number;
         };
         /**
+         * Standing
+         * @description One pair, or one group of a pair that shares its gateways, under given conditions.
+         */
+        Standing: {
+            /** Pair */
+            pair: string;
+            /** Group */
+            group: number;
+            /** Claims */
+            claims: components["schemas"]["Claim"][];
+            /** Heard */
+            heard: boolean;
+            /** Before */
+            before: string | null;
+            election: components["schemas"]["Election"];
+        };
+        /**
          * Strip
          * @description One subnet of an interface that serves DHCP.
          */
@@ -2133,6 +2408,51 @@ export interface components {
             created_at: string;
         };
         /**
+         * Sweep
+         * @description One sweep that goes on, or has ended.
+         */
+        Sweep: {
+            /** Version */
+            version: number;
+            /** Depth */
+            depth: number;
+            /**
+             * Done
+             * @default 0
+             */
+            done: number;
+            /**
+             * Total
+             * @default 0
+             */
+            total: number;
+            /**
+             * State
+             * @default running
+             */
+            state: string;
+            /** Failures */
+            failures?: components["schemas"]["Swept"][];
+            /**
+             * Wanted
+             * @default true
+             */
+            wanted: boolean;
+        };
+        /**
+         * Swept
+         * @description Failures that come out alike.
+         */
+        Swept: {
+            /** Failed */
+            failed: string[];
+            /** Alike */
+            alike: string[][];
+            event: components["schemas"]["Event"];
+            /** Single Point */
+            single_point: boolean;
+        };
+        /**
          * Tile
          * @description A part of the map, by the segments of its rows and columns.
          */
@@ -2152,6 +2472,28 @@ export interface components {
             /** Column */
             column: number;
             cell: components["schemas"]["MatrixCell"];
+        };
+        /**
+         * UnitStand
+         * @description One unit.
+         */
+        UnitStand: {
+            /** Name */
+            name: string;
+            /** Model */
+            model: string | null;
+            /** Software */
+            software: string | null;
+            /** Licence */
+            licence: string | null;
+            /** Storage Gb */
+            storage_gb: number | null;
+            /** Priority */
+            priority: number;
+            /** Active */
+            active: boolean;
+            /** Pointer */
+            pointer: string;
         };
         /** ValidationError */
         ValidationError: {
@@ -3754,6 +4096,202 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Link"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    pairs_api_designs__design_id__failover_pairs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairStand"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    event_api_designs__design_id__failover_event_get: {
+        parameters: {
+            query?: {
+                /** @description What has failed: a unit, a device, unit:port, or a cable a:1--b:2. */
+                failed?: string[];
+                /** @description Units that are active now. */
+                active?: string[];
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Event"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    drill_api_designs__design_id__failover_drill_get: {
+        parameters: {
+            query: {
+                pair: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillSheet"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    progress_api_designs__design_id__failover_sweep_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sweep"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_api_designs__design_id__failover_sweep_post: {
+        parameters: {
+            query?: {
+                /** @description Single failures, or every two as well. */
+                depth?: number;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sweep"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stop_api_designs__design_id__failover_sweep_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sweep"];
                 };
             };
             /** @description Validation Error */

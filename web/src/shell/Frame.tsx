@@ -3,6 +3,7 @@ import { useChange, useDraft } from "../api/queries";
 import { CablingStage } from "../stages/cabling/Stage";
 import { ComingStage } from "../stages/coming/Stage";
 import { ExpectationsStage } from "../stages/expectations/Stage";
+import { FailoverStage } from "../stages/failover/Stage";
 import { ReachStage } from "../stages/reach/Stage";
 import { RoutingStage } from "../stages/routing/Stage";
 import { SegmentsStage } from "../stages/segments/Stage";
@@ -57,6 +58,7 @@ export function Frame({ design }: { design: string }) {
         {place.stage === "routing" && <RoutingStage {...parts} />}
         {place.stage === "zones" && <ZonesStage {...parts} />}
         {place.stage === "reach" && <ReachStage {...parts} />}
+        {place.stage === "failover" && <FailoverStage {...parts} />}
         {place.stage === "expectations" && <ExpectationsStage {...parts} />}
         {!WORKING.includes(place.stage) && <ComingStage stage={place.stage} />}
       </main>

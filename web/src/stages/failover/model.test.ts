@@ -1,0 +1,40 @@
+import { expect, test } from "vitest";
+import { activeUnits, cost, dead, duration, type Event, kept, layOut, type Pair, type PortRow, turn } from "./model";
+
+const row: PortRow = { port: "1", bundle: null, mode: "routed", far: ["street:1", "street:2"], cables: ["a:1--street:1", null], up: [true, true], watched: true, heartbeat: false, alike: true, pointer: "" };
+const moment = (at_ms: number, lost = 0) => ({ at_ms, what: "fault", words: "", lost: Array.from({ length: lost }, () => ({ source: "x", target: "y", whole: true })), broken: [] });
+
+test("a part fails, and is restored by failing it again", () => {
+  expect(turn(["a"], "b")).toEqual(["a", "b"]);
+  expect(turn(["a", "b"], "a")).toEqual(["b"]);
+});
+
+test("a side is dead by its unit, its port or its cable", () => {
+  expect(dead(["a"], "a", row, 0)).toBe(true);
+  expect(dead(["a:1"], "a", row, 0)).toBe(true);
+  expect(dead(["a:1--street:1"], "a", row, 0)).toBe(true);
+  expect(dead(["a"], "b", row, 1)).toBe(false);
+});
+
+test("moments fill the line, the first from its beginning", () => {
+  const marks = layOut([moment(0, 3), moment(3000)], 400);
+  expect(marks[0]?.x).toBe(0);
+  expect(Math.round(marks.reduce((sum, m) => sum + m.width, 0))).toBe(400);
+});
+
+test("costs and times in words", () => {
+  expect(cost(moment(0))).toBe("nothing is lost");
+  expect(cost(moment(0, 1))).toBe("1 pair loses flows");
+  expect([null, 0, 900, 3000].map(duration)).toEqual(["not noticed", "at once", "900 ms", "3 s"]);
+});
+
+test("both units of a split brain are active", () => {
+  const event = { standings: [{ election: { active: ["a", "b"] } }] } as unknown as Event;
+  expect(activeUnits(event)).toEqual(["a", "b"]);
+});
+
+test("only steps with something seen are kept, as one edit", () => {
+  const step = { name: "plug", do: "", fail: [], active: ["b"], within_ms: 3000, sessions: "kept", measure: "", lost: [], why: "" };
+  const patch = kept({ pointer: "/devices/4" } as Pair, "2026-11-25", "", [step, { ...step, name: "return" }], { plug: "2.8 s" }, false);
+  expect(patch).toEqual([{ op: "add", path: "/devices/4/failover/drills/-", value: { at: "2026-11-25", results: [{ step: "plug", expected: "b active, 3 s; sessions kept", seen: "2.8 s" }] } }]);
+});
