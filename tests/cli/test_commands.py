@@ -158,3 +158,23 @@ def test_expect_is_for_a_pipeline(tmp_path: Path, demo: Loaded) -> None:
     status, out, _ = run("expect", str(broken))
     assert status == 1
     assert "tills take cards" in out
+
+
+def test_failover_has_the_promised_keys() -> None:
+    """Who is active, how fast, what is lost; status 1 where an expectation breaks; with a sweep a list of those."""
+    event = answer("failover", str(DEMO), "--fail", "gate-a")
+    assert event == {
+        "pair": "gate",
+        "active": ["gate-b"],
+        "split_brain": False,
+        "detect_ms": 3000,
+        "sessions": "kept",
+        "reach_lost": [],
+    }
+    status, out, _ = run("failover", str(DEMO), "--fail", "gate-a", "--fail", "gate-b", "--json")
+    assert (status, json.loads(out)["active"]) == (1, [])
+    assert {"from": "keepers", "to": "lab"} in json.loads(out)["reach_lost"]
+    assert run("failover", str(DEMO), "--fail", "gate-x")[0] == 2
+    swept = answer("failover", str(DEMO), "--sweep", "1")
+    assert all(event.keys() | {"failed"} <= row.keys() for row in swept)
+    assert swept[0]["failed"] == ["hall-sw"]

@@ -114,8 +114,9 @@ def _folded(events: list[tuple[tuple[Part, ...], Event]]) -> list[Swept]:
     out: list[Swept] = []
     for group in groups.values():
         case, event = group[0]
-        others = tuple(e.failed for _, e in group[1:])
-        same = tuple((n,) for n in case[0].alike) if len(case) == 1 else ()
+        alike = [e.failed for _, e in group[1:]]
+        if len(case) == 1:  # of two failures those that come to the same at the wall are not told: they are many
+            alike += [(n,) for c, _ in group for n in c[0].alike]
         single = len(case) == 1 and event.harm > (0, 0)
-        out.append(Swept(event.failed, (*same, *others), event, single))
+        out.append(Swept(event.failed, tuple(alike), event, single))
     return sorted(out, key=lambda s: ((-s.event.harm[0], -s.event.harm[1]), len(s.failed), s.failed))

@@ -11,7 +11,7 @@ from anabasis.failover.parts import state_key
 from anabasis.failover.standing import Standing, at_rest, heartbeats, pairs_of, standings
 from anabasis.reach import Site, Sweep, Verdicts, build_site
 from anabasis.reach.consequences import lost_pairs
-from anabasis.reach.expectations import judge_all
+from anabasis.reach.expectations import Judged, judge_all
 
 
 @dataclass(frozen=True)
@@ -30,7 +30,7 @@ class Moment:
 
     at_ms: int
     what: str
-    """`fault`, `detected`, `taken over` or `settled`."""
+    """`fault`, `taken over` or `settled`."""
     words: str
     lost: tuple[Loss, ...]
     broken: tuple[str, ...]
@@ -98,12 +98,9 @@ class WhatIf:
         detect = self._detect_ms(found, conditions)
         moved = any(s.moved for s in found)
         moments = [self._moment(0, "fault", "the parts fail; nobody has taken over yet", [still])]
-        if moved and detect:
-            moments.append(
-                self._moment(detect, "detected", f"{detect} ms: the other unit has missed enough heartbeats", [still])
-            )
         if moved:
-            words = "; ".join(s.election.why for s in found if s.moved)
+            noticed = f"noticed after {detect} ms: " if detect else "noticed at once: "
+            words = noticed + "; ".join(s.election.why for s in found if s.moved)
             moments.append(self._moment(detect or 0, "taken over", words, after))
         if not moved:
             moments = [
@@ -133,7 +130,8 @@ class WhatIf:
             losses = tuple(Loss(*pair) for pair in lost_pairs(self.well, sweep))
             broken: tuple[str, ...] = ()
             if losses or sweep.prints.shape != self.well.prints.shape or (sweep.prints != self.well.prints).any():
-                broken = tuple(j.name for j in judge_all(Verdicts(sweep)) if not j.holds and j.name in self.held)
+                judged = judge_all(Verdicts(sweep))
+                broken = tuple(j.name for j in judged if not j.holds and j.name in self.held and not _moot(j))
             self._known[key] = losses, broken
         return self._known[key]
 
@@ -184,3 +182,8 @@ def _settled(found: tuple[Standing, ...]) -> list[tuple[tuple[str, int, str], ..
             else [(*w, *((s.pair, s.group, u) for u in units)) for w in ways]
         )
     return ways
+
+
+def _moot(judged: Judged) -> bool:
+    """Tell whether what must stay closed names a place that a failure took away: nothing passes there."""
+    return judged.expect == "closed" and judged.verdict == "unknown"

@@ -84,8 +84,11 @@ export function usePlace(): { place: Place; go: (change: Partial<Place>) => void
   const go = useCallback(
     (change: Partial<Place>) => {
       const [now, query] = here.split("?");
-      const leaves = change.stage !== undefined && change.stage !== readPlace(now ?? "", new URLSearchParams(query)).stage;
-      const elsewhere = leaves ? { failed: [], look: "", step: null, zones: null, ...change } : {}; // what-ifs and filters stay on their stage
+      const before = readPlace(now ?? "", new URLSearchParams(query));
+      const leaves = change.stage !== undefined && change.stage !== before.stage;
+      const failing = (stage: string | undefined) => stage === "cabling" || stage === "failover";
+      const failed = failing(before.stage) && failing(change.stage) ? before.failed : []; // drawn on the site as well
+      const elsewhere = leaves ? { failed, look: "", step: null, zones: null, ...change } : {}; // what-ifs and filters stay on their stage
       const next = writePlace({ ...readPlace(now ?? "", new URLSearchParams(query)), ...change, ...elsewhere });
       if (next !== here) navigate(next);
     },

@@ -1,7 +1,7 @@
 import { cost, duration, type Event, layOut } from "./model";
 
 const WIDTH = 760;
-const WORDS: Record<string, string> = { fault: "fault", detected: "noticed", "taken over": "taken over", settled: "as it is" };
+const WORDS: Record<string, string> = { fault: "fault", "taken over": "noticed and taken over", settled: "as it is" };
 
 /** One event along time: what flows from the fault to the take-over, and who is active then. */
 export function TimeLine({ event, failed, onRestore }: { event: Event; failed: string[]; onRestore: (part: string) => void }) {

@@ -1,0 +1,160 @@
+"""Events of the demo's pair: who takes over, when, what is lost, what becomes of sessions; and the laws of failures."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from anabasis.climb import Climb
+from anabasis.design import Loaded, apply
+from anabasis.fabric import Conditions, conditions_of
+from anabasis.failover import Progress, WhatIf, breakable, drill_sheet, pair_stands, standings, sweep_failures
+
+FAILOVER = "/devices/4/failover"
+
+
+@pytest.fixture(scope="module")
+def what_if(demo: Loaded) -> WhatIf:
+    """The demo, with nothing failed."""
+    return WhatIf(demo.design)
+
+
+@pytest.mark.parametrize(
+    ("failed", "active", "detect_ms", "sessions", "lost_meanwhile", "lost_for_good"),
+    [
+        ((), ("gate-a",), None, "unaffected", False, False),
+        (("gate-a",), ("gate-b",), 3000, "kept", True, False),
+        (("gate-a:1",), ("gate-b",), 0, "kept", True, False),
+        (("gate-a:2",), ("gate-a",), None, "unaffected", False, False),
+        (("gate-a:2", "gate-a:3"), ("gate-b",), 0, "kept", True, False),
+        (("gate-b",), ("gate-a",), None, "unaffected", False, False),
+        (("gate-a:7",), ("gate-a",), None, "unaffected", False, False),
+        (("gate-a:7", "gate-b:8"), ("gate-a", "gate-b"), 3000, "lost", False, False),
+        (("gate-a", "gate-b"), (), 3000, "lost", True, True),
+        (("lab-sw",), ("gate-a",), None, "unaffected", True, True),
+    ],
+)
+def test_events(
+    what_if: WhatIf, demo: Loaded, failed: tuple[str, ...], active: tuple[str, ...], detect_ms: int | None,
+    sessions: str, lost_meanwhile: bool, lost_for_good: bool,
+) -> None:  # fmt: skip
+    """Each line of the table."""
+    event = what_if.event(conditions_of(demo.design, failed))
+    assert event.standings[0].election.active == active
+    assert (event.detect_ms, event.sessions) == (detect_ms, sessions)
+    assert bool(event.moments[0].lost) == lost_meanwhile
+    assert bool(event.settled.lost) == lost_for_good
+    assert event.split_brain == (len(active) == 2)
+
+
+def test_return_of_a_unit(demo: Loaded) -> None:
+    """Without preempt gate-b stays active when gate-a is back; with preempt gate-a takes over again."""
+    now = {("gate", 1): "gate-b"}
+    assert WhatIf(demo.design, now).event(Conditions()).standings[0].election.active == ("gate-b",)
+    eager = apply(demo.raw, [{"op": "replace", "path": f"{FAILOVER}/preempt", "value": True}])[1]
+    back = WhatIf(eager, now).event(Conditions())
+    assert back.standings[0].election.active == ("gate-a",)
+    assert back.settled.lost == ()
+
+
+def test_targets_decide_where_watched_ports_do_not(demo: Loaded) -> None:
+    """With the street's router as a target and nothing watched, pulling the uplink moves the pair."""
+    bare = apply(
+        demo.raw,
+        [
+            {"op": "replace", "path": f"{FAILOVER}/watch", "value": []},
+            {"op": "add", "path": f"{FAILOVER}/targets", "value": ["198.51.100.1"]},
+        ],
+    )[1]
+    found = standings(bare, Conditions(frozenset({"gate-a:1"})))[0]
+    assert found.election.active == ("gate-b",)
+    assert "targets lost (198.51.100.1)" in found.election.why
+    assert standings(bare, Conditions())[0].election.active == ("gate-a",)
+
+
+def test_a_pair_that_shares_its_gateways(demo: Loaded) -> None:
+    """Each group has its own active unit; when one dies the other carries both, and nothing is lost for good."""
+    shared = apply(
+        demo.raw,
+        [
+            {"op": "replace", "path": f"{FAILOVER}/mode", "value": "shared"},
+            {"op": "add", "path": "/devices/4/lags/0/subinterfaces/0/group", "value": 2},
+        ],
+    )[1]
+    what_if = WhatIf(shared)
+    assert what_if.before == {("gate", 1): "gate-a", ("gate", 2): "gate-b"}
+    held = {j.name: j.holds for j in Climb(shared).expectations}
+    assert all(held.values())
+    keepers = next(i for i in Climb(shared).site.net.interfaces if i.name == "hall.130")
+    assert keepers.tap is not None
+    assert keepers.tap.box == "gate-b"
+    for unit, other in (("gate-a", "gate-b"), ("gate-b", "gate-a")):
+        event = what_if.event(Conditions(frozenset({unit})))
+        assert {s.election.active for s in event.standings} == {(other,)}
+        assert event.settled.lost == ()
+
+
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture], deadline=None)
+@given(st.data())
+def test_laws_of_failures(demo: Loaded, what_if: WhatIf, data: st.DataObject) -> None:
+    """A part of the standby unit changes no reach; more failures never bring a dead unit to life; their order is nothing."""
+    parts = [n for p in breakable(demo.design) for n in (p.name, *p.alike)]
+    standby = [n for n in parts if n.startswith("gate-b:") and "--" not in n and n[-2:] not in (":7", ":8")]
+    one = data.draw(st.sampled_from(standby))
+    assert what_if.event(Conditions(frozenset({one}))).settled.lost == ()
+    few = data.draw(st.lists(st.sampled_from(parts), max_size=3, unique=True))
+    more = data.draw(st.lists(st.sampled_from(parts), max_size=3, unique=True))
+    fewer, all_ = (standings(demo.design, Conditions(frozenset(x)))[0] for x in (few, few + more))
+    dead = {c.unit for c in fewer.claims if not c.alive}
+    assert dead.isdisjoint(all_.election.active)
+    assert standings(demo.design, Conditions(frozenset(more + few)))[0].election == all_.election
+
+
+def test_order_matters_only_without_preempt(demo: Loaded) -> None:
+    """First a's uplink, then b's: b stays, being active then; at once, a stays. With preempt both ways end with a."""
+    for preempt, then in ((False, "gate-b"), (True, "gate-a")):
+        design = apply(demo.raw, [{"op": "replace", "path": f"{FAILOVER}/preempt", "value": preempt}])[1]
+        both = Conditions(frozenset({"gate-a:1", "gate-b:1"}))
+        first = standings(design, Conditions(frozenset({"gate-a:1"})))[0].election.active[0]
+        assert first == "gate-b"
+        assert standings(design, both, {("gate", 1): first})[0].election.active == (then,)
+        assert standings(design, both)[0].election.active == ("gate-a",)
+
+
+def test_the_sweep_folds_and_sorts(demo: Loaded) -> None:
+    """Every part is told once; worst first; what a sweep says of a part is what its event says; it can be stopped."""
+    seen: list[Progress] = []
+    found = sweep_failures(demo.design, 1, lambda p: bool(seen.append(p)) or True, workers=1)
+    told = [f for s in found for f in (s.failed, *s.alike)]
+    parts = [(n,) for p in breakable(demo.design) for n in (p.name, *p.alike)]
+    assert sorted(told) == sorted(parts)
+    assert [s.event.harm for s in found] == sorted((s.event.harm for s in found), reverse=True)
+    assert seen[-1].done == seen[-1].total
+    single = {s.failed for s in found if s.single_point} | {a for s in found if s.single_point for a in s.alike}
+    assert ("hall-sw",) in single
+    assert ("gate-a",) not in single
+    stopped = sweep_failures(demo.design, 2, lambda p: False, workers=1)
+    assert 0 < sum(1 + len(s.alike) for s in stopped) < len(parts)
+
+
+def test_alike_parts_come_out_alike(demo: Loaded, what_if: WhatIf) -> None:
+    """A cable, either of its ports: one event but for the name."""
+    for part in breakable(demo.design)[9:20]:
+        events = [what_if.event(Conditions(frozenset({n}))) for n in (part.name, *part.alike)]
+        assert len({(e.settled.lost, e.settled.broken, e.standings[0].election.active) for e in events}) == 1
+
+
+def test_side_by_side_and_the_drill(demo: Loaded) -> None:
+    """The units are alike and cabled alike; the sheet pulls each in turn and says who is to be active then."""
+    pair = pair_stands(demo.design)[0]
+    assert (pair.unlike, pair.heartbeats) == ([], 2)
+    assert all(p.alike for p in pair.ports)
+    assert [u.active for u in pair.units] == [True, False]
+    sheet = drill_sheet(demo.design, "gate")
+    steps = {s.name: s for s in sheet.steps}
+    assert (steps["plug"].active, steps["plug"].within_ms, steps["plug"].sessions) == (("gate-b",), 3000, "kept")
+    assert steps["return"].active == ("gate-b",)
+    assert steps["turn back"].active == ("gate-a",)
+    assert steps["all heartbeats"].active == ("gate-a", "gate-b")
+    assert all(not s.lost for s in sheet.steps)
