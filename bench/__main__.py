@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import statistics
 import sys
+from pathlib import Path
 from time import perf_counter
 
 from rich.console import Console
 from rich.table import Table
 
-from anabasis.design import Design, parse_design
-from anabasis.fabric import build_fabric, compute_segments
-from bench.reach import HEADINGS, measured
+from anabasis.design import Design, load_file, parse_design
+from anabasis.fabric import Conditions, build_fabric, compute_segments
+from anabasis.failover import Progress, WhatIf, breakable, sweep_failures
+from bench.generated import generated_site
+from bench.reach import HEADINGS, SIZES, measured, timed
 from bench.sites import large_site
 
 
@@ -40,10 +44,35 @@ def layer2(console: Console) -> None:
     )
 
 
+def failover(console: Console) -> None:
+    """Measure all double failures of the demo and all single failures of the M site, against computing each from nothing."""
+    demo = load_file(Path("demo/tidewrack.yaml")).design
+    for name, design, depth in (
+        ("demo, every two", demo, 2),
+        ("M, every one", parse_design(generated_site(*SIZES["M"])), 1),
+    ):
+        last = [Progress(0, 0)]
+
+        def told(progress: Progress, last: list[Progress] = last) -> bool:
+            last[0] = progress
+            return True
+
+        spent = timed(lambda design=design, depth=depth, told=told: sweep_failures(design, depth, told))
+        sample = breakable(design)[:: max(1, len(breakable(design)) // 5)][:5]
+        alone = statistics.median(
+            timed(lambda part=part, design=design: WhatIf(design).event(Conditions(frozenset({part.name}))))
+            for part in sample
+        )
+        console.print(
+            f"failover: {name}: {last[0].total} failures in {spent:.1f} s, {alone * last[0].total / spent:.1f} x faster than each from nothing"
+        )
+
+
 def main() -> None:
     """Measure layer 2, then reach at each size asked for: `python -m bench S M L XL`; S, M and L where nothing is said."""
     console = Console(width=170)
     layer2(console)
+    failover(console)
     table = Table(box=None, header_style="bold")
     for heading in HEADINGS:
         table.add_column(heading, justify="right")

@@ -27,6 +27,7 @@ SOUND = {
     "segments": "segments?at=/devices/6/lags/0",
     "cabling": "cabling?at=/devices/4",
     "what-if": "cabling?failed=gate-a",
+    "failover": "failover?failed=gate-a",
     "routing": "routing?look=203.0.113.70",
     "leases": "routing?step=interfaces",
     "zones": "zones?zones=house%3Ewater&at=/devices/4/rules/2",
@@ -83,6 +84,11 @@ def main() -> None:
             driver.get(f"{address}/d/first-day/expectations")
             time.sleep(5)
             driver.save_screenshot(str(OUT / "expectations.png"))
+            driver.get(f"{address}/d/tidewrack/failover")
+            time.sleep(2)
+            driver.find_element(By.XPATH, "//button[@role='tab'][contains(., 'Drill')]").click()
+            time.sleep(4)
+            driver.save_screenshot(str(OUT / "drill.png"))
             driver.get(f"{address}/d/first-day/zones?step=answers")
             time.sleep(5)
             driver.save_screenshot(str(OUT / "answers.png"))
