@@ -9,7 +9,7 @@ import { SwitchMode } from "./port/SwitchMode";
 import { Remove } from "./Remove";
 import { Probe } from "./Probe";
 import { plugPlace, portPlace, tagsOf, takesVlans } from "./probe";
-import { CHOICES, type Field, fieldsOf, readBack, suggestions, written } from "./fields";
+import { CHOICES, type Field, fieldsOf, offered, readBack, suggestions, written } from "./fields";
 import type { StageProps } from "./parts";
 
 /** The bench side: the selected thing, editable, with what it leans on and what leans on it; with nothing selected, what to mend. */
@@ -132,7 +132,7 @@ function FieldRow({ field, busy, put, known }: RowProps) {
           />
         )}
         {field.kind === "parts" && <span className="muted">{field.count} inside</span>}
-        {field.kind === "text" && field.key in CHOICES && (
+        {field.kind === "text" && offered(field) && (
           <select className="select select-xs w-full" aria-label={field.key} value={written(field.value)} disabled={busy} onChange={(e) => put(field.key, e.target.value, field.given)}>
             {!CHOICES[field.key]?.includes(written(field.value)) && <option value="">none</option>}
             {CHOICES[field.key]?.map((word) => (
@@ -140,7 +140,7 @@ function FieldRow({ field, busy, put, known }: RowProps) {
             ))}
           </select>
         )}
-        {((field.kind === "text" && !(field.key in CHOICES)) || field.kind === "list") && <TextField key={written(field.value)} field={field} put={put} known={known} />}
+        {((field.kind === "text" && !offered(field)) || field.kind === "list") && <TextField key={written(field.value)} field={field} put={put} known={known} />}
       </dd>
     </div>
   );

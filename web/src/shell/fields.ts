@@ -27,6 +27,13 @@ export const CHOICES: Record<string, string[]> = {
   purpose: ["inside", "visitors", "switched", "transit"],
 };
 
+/** Tell whether a field is a choice: its key has choices, and what stands there is one of them, or nothing. */
+export function offered(field: Field): boolean {
+  if (field.kind !== "text") return false;
+  const choices = CHOICES[field.key];
+  return choices !== undefined && (!field.given || choices.includes(written(field.value)));
+}
+
 /** What kind of name a key holds, for suggestions; keys left out hold free text. */
 const NAMES: Record<string, string[]> = {
   zone: ["Zone"],
