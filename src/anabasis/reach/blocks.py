@@ -73,11 +73,15 @@ class Blocks:
     """All blocks of one family, and the strands beside them."""
 
     def __init__(self, family: Family, parts: Parts, segments: int, before: Blocks | None = None) -> None:
-        """`before`: the blocks of another state; what no edited rule touches is taken over where parts and classes are the same."""
+        """`before`: the blocks of another state; what no edit touches is taken over where the parts hold the same classes."""
         self.family, self.parts, self.count = family, parts, segments
         self.possible = packed(family.possible)
-        past = before if before is not None and before.parts is parts and family.cut_like(before.family) else None
+        past = before if before is not None and family.cut_like(before.family) else None
+        if past is not None and past.parts is not parts and not self._hold_the_same(past):
+            past = None
         self._past: Blocks | None = past
+        self._gone: Mask | None = None
+        """bool[part, part]: pairs that another chain decides than before; None = the parts are the same."""
         self._spread: dict[bytes, tuple[Numbers, Numbers]] = {}
         self._kinds: dict[tuple[Zones, bool, bytes], Numbers] = {}
         if past is not None:
@@ -96,6 +100,12 @@ class Blocks:
         self.read: frozenset[Zones] = frozenset()
         """The crossings whose rules the strands have met."""
         self._make(past)
+
+    def _hold_the_same(self, past: Blocks) -> bool:
+        """Tell whether the parts of another ground hold the same classes, by the same numbers."""
+        starts, classes = self._members()
+        same_walls = self.family.site.policies.of.keys() == past.family.site.policies.of.keys()
+        return same_walls and np.array_equal(starts, past._starts) and np.array_equal(classes, past._classes)
 
     def _members(self) -> tuple[Numbers, Numbers]:
         """Return where the classes of each part begin, and the classes, part by part."""
@@ -125,14 +135,18 @@ class Blocks:
         chains, shapes = self.parts.chains, self.parts.shapes
         if past is not None:
             edits = self.family.permits.edited(past.family.permits)
-            edited = {c for c in past._crossed if edits(c)}
-            self._crossed = {c: x for c, x in past._crossed.items() if c not in edited}
-            self.fresh = {n for n in shapes if not edited.isdisjoint(chains[n])}
-            self.blocks = {n: b for n, b in past.blocks.items() if n not in self.fresh}
+            edited = {c for c in self.parts.through if edits(c)}
+            if past.parts is self.parts:
+                self._crossed = {c: x for c, x in past._crossed.items() if c not in edited}
+                self.blocks = {n: b for n, b in past.blocks.items() if edited.isdisjoint(chains[n])}
+            else:
+                self._take_over(past, edited)
+            self.fresh = set(shapes) - set(self.blocks)
+        wanted = {c for n in self.fresh for c in chains[n]}
         sides: dict[Zones, tuple[list[Numbers], list[Numbers]]] = {}
         for n, shape in shapes.items():
             for crossing in chains[n]:
-                if crossing not in self._crossed:
+                if crossing in wanted and crossing not in self._crossed:
                     mine = sides.setdefault(crossing, ([], []))
                     mine[0].append(shape.rows)
                     mine[1].append(shape.columns)
@@ -143,6 +157,19 @@ class Blocks:
             self.blocks[n] = self._block(chains[n], shapes[n])
         self._spread.clear()
         self._kinds.clear()
+
+    def _take_over(self, past: Blocks, edited: set[Zones]) -> None:
+        """Take over blocks over parts of another ground: those of the same chain, about the same pairs."""
+        number = {past.parts.chains[n]: n for n in past.blocks}
+        now = np.full(len(past.parts.chains) + 1, -2, dtype=np.intp)  # the last stands for -1
+        now[-1] = -1
+        for n, shape in self.parts.shapes.items():
+            chain = self.parts.chains[n]
+            old = number.get(chain)
+            if old is not None and edited.isdisjoint(chain) and past.blocks[old].shape.same_as(shape):
+                self.blocks[n] = past.blocks[old]
+                now[old] = n
+        self._gone = now[past.parts.chain] != self.parts.chain
 
     def _block(self, chain: Chain, shape: Shape) -> Block:
         rows, columns = shape.rows, shape.columns
@@ -176,7 +203,7 @@ class Blocks:
     def strands(self) -> list[Arrived]:
         """Return what translations may touch, followed strand by strand."""
         past, permits = self._past, self.family.permits
-        known = past is not None and "strands" in past.__dict__
+        known = past is not None and past.parts is self.parts and "strands" in past.__dict__
         if past is not None and known and not any(map(permits.edited(past.family.permits), past.read)):
             self.read = past.read
             return past.strands
@@ -254,6 +281,8 @@ class Blocks:
         known = past._tallies.get(key) if past is not None else None
         count = len(self.parts.group)
         some, full = (x.copy() for x in known) if known else (np.zeros((count, count), dtype=bool) for _ in range(2))
+        if known and self._gone is not None:
+            some[self._gone] = full[self._gone] = False
         for n in self.fresh if known else self.blocks:
             b = self.blocks[n]
             opened = (b.passed & want).any(axis=-1)
@@ -274,6 +303,8 @@ class Blocks:
         known = past is not None and "_raw_prints" in past.__dict__
         count = len(self.parts.group)
         out = past._raw_prints.copy() if past is not None and known else np.zeros((count, count), dtype=np.uint64)
+        if known and self._gone is not None:
+            out[self._gone] = 0
         for n in self.fresh if known else self.blocks:
             b = self.blocks[n]
             found = b.source_weights @ self._weights.services_of(b.passed) @ b.destination_weights.T

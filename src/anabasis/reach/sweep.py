@@ -20,7 +20,7 @@ class Sweep:
     """All pairs of segments of one site."""
 
     def __init__(self, site: Site, source: int | None = None, before: Sweep | None = None) -> None:
-        """`source`: only the pairs from this segment; None = all. `before`: of another state; what rules have no part in is taken over where it is the same."""
+        """`source`: only the pairs from this segment; None = all. `before`: of another state; what the edit between did not touch is taken over."""
         self.site = site
         cuts = _service_cuts(site)
         same = before is not None and before._cuts == cuts
@@ -34,7 +34,9 @@ class Sweep:
         self.families: dict[int, Family] = {
             v: Family(site, v, self.services, ground, families.get(v)) for v, ground in self.grounds.items()
         }
-        self._before = before if grounds else None
+        self._before = before
+        if before is not None:
+            before._before = None  # or states would hang on each other for ever
         count = len(site.segments.all)
         sources = range(count) if source is None else (source,)
         self.pairs = [(a, b) for a in sources for b in range(count) if a != b]
