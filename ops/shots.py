@@ -87,7 +87,7 @@ def main() -> None:
             driver.get(f"{address}/d/tidewrack/failover")
             time.sleep(2)
             driver.find_element(By.XPATH, "//button[@role='tab'][contains(., 'Drill')]").click()
-            time.sleep(4)
+            time.sleep(12)
             driver.save_screenshot(str(OUT / "drill.png"))
             driver.get(f"{address}/d/first-day/zones?step=answers")
             time.sleep(5)

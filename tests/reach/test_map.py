@@ -10,7 +10,7 @@ from anabasis.climb import Climb
 from anabasis.design import Loaded, apply, parse_design
 from anabasis.reach import matrix
 from anabasis.reach.deciding import deciding_rules
-from anabasis.reach.matrix_map import GROUPINGS, TILE, matrix_map, matrix_tile
+from anabasis.reach.matrix_map import GROUPINGS, TILE, letters, matrix_map, matrix_tile
 from anabasis.reach.own_addresses import own_addresses
 from bench.generated import generated_site
 from tests.sites import Tree, sites
@@ -54,14 +54,15 @@ def test_folding_loses_no_segment(climb: Climb, grouping: str) -> None:
             assert (letter in inside) if len(inside) == 1 else letter.isdigit() or (letter == "-" and not inside)
 
 
-def test_like_stands_beside_like(climb: Climb) -> None:
-    """Segments of a group that reach and are reached alike are neighbours."""
-    found = matrix_map(climb.verdicts(), "device", "like")
-    sets = ["".join(row) + "".join(r[k] for r in found.rows) for k, row in enumerate(found.rows)]
-    for group in found.groups:
-        mine = [s.replace("-", "") for s, u in zip(sets, found.axis, strict=True) if u.group == group]
-        runs = [s for k, s in enumerate(mine) if k == 0 or mine[k - 1] != s]
-        assert len(runs) >= len(set(mine))
+def test_like_beside_like_is_the_order_of_letters(climb: Climb) -> None:
+    """Within a group rows stand in the order of their letters, as sources first; in the plan's order they do not."""
+    codes, at = letters(climb.verdicts().tally), climb.site.segments.by_name
+    sorted_: dict[str, bool] = {}
+    for order in ("plan", "like"):
+        found = matrix_map(climb.verdicts(), "device", order)
+        runs = [[codes[at[u.name]].tobytes() for u in found.axis if u.group == group] for group in found.groups]
+        sorted_[order] = all(run == sorted(run) for run in runs)
+    assert sorted_ == {"plan": False, "like": True}
 
 
 def test_own_addresses_are_what_the_walk_answers(climb: Climb) -> None:
