@@ -1,7 +1,7 @@
 # One verb each. `make` alone lists them.
 SHELL := /bin/bash
 .DEFAULT_GOAL := help
-.PHONY: help setup start test demo lint laws bench shots published
+.PHONY: help setup start backup restore test demo lint laws bench shots published
 
 help:          ## list the verbs
 	@grep -hE '^[a-z-]+: .*## ' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /  make \1\t/' | expand -t 18
@@ -11,6 +11,12 @@ setup:         ## install what is missing (BROWSER=1 adds the browser that the t
 
 start: setup   ## start Anabasis on http://127.0.0.1:8460 (next free port if taken); Ctrl-C stops it
 	@exec .venv/bin/python ops/start.py
+
+backup: setup  ## write everything stored into FILE (anabasis.backup where none is named)
+	@.venv/bin/python ops/keep.py backup $(or $(FILE),anabasis.backup)
+
+restore: setup ## put back what FILE holds, in place of what is stored; all of it or nothing
+	@.venv/bin/python ops/keep.py restore $(or $(FILE),anabasis.backup)
 
 test:          ## run everything: lint, laws, store, server, front end, browser
 	@$(MAKE) --no-print-directory setup BROWSER=1

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import sys
-import tempfile
 import time
 from datetime import UTC, datetime
 from pathlib import Path
 
+from selenium.webdriver import Chrome
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
@@ -16,10 +16,10 @@ ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
 
 from anabasis.design import load_file, set_membership  # noqa: E402
-from anabasis.store import Store, connect, migrate  # noqa: E402
+from anabasis.store import History, Store, connect, migrate  # noqa: E402
 from ops.browser import chromium  # noqa: E402
 from ops.cluster import Cluster  # noqa: E402
-from ops.serving import serving  # noqa: E402
+from ops.serving import enter, serving  # noqa: E402
 
 OUT = ROOT / "docs" / "screenshots"
 SOUND = {
@@ -29,20 +29,23 @@ SOUND = {
     "what-if": "cabling?failed=gate-a",
     "failover": "failover?failed=gate-a",
     "routing": "routing?look=203.0.113.70",
-    "leases": "routing?step=interfaces",
     "zones": "zones?zones=house%3Ewater&at=/devices/4/rules/2",
 }
-BROKEN = {"reach-broken": "reach?from=keepers@tank-sw&to=life-support", "segments-broken": "segments"}
+BROKEN = {"reach-broken": "reach?from=keepers@tank-sw&to=life-support"}
 
 
 def main() -> None:
     """Serve the demo from a cluster of its own, and take each view."""
-    home = Path(tempfile.mkdtemp(prefix="anabasis-shots-"))
-    home.chmod(0o755)
-    cluster = Cluster(home, durable=False)
-    cluster.start()
     driver = chromium()
     try:
+        pictures(driver)
+    finally:
+        driver.quit()
+
+
+def pictures(driver: Chrome) -> None:
+    """Take each view; the demo with its faults last, since it edits."""
+    with Cluster.for_a_while() as cluster:
         engine = connect(cluster.url)
         migrate(engine)
         store, now = Store(engine), datetime.now(UTC)
@@ -51,6 +54,10 @@ def main() -> None:
         store.create("first-day", load_file(ROOT / "demo" / "tidewrack-first-day.yaml").raw, now)
         OUT.mkdir(parents=True, exist_ok=True)
         with serving(store) as address:
+            driver.get(address)
+            time.sleep(2)
+            driver.save_screenshot(str(OUT / "sign-in.png"))
+            driver.get(enter(store, address))
 
             def take(name: str, path: str) -> None:
                 driver.get(f"{address}/d/tidewrack/{path}")
@@ -69,18 +76,6 @@ def main() -> None:
             driver.find_element(By.XPATH, "//button[contains(., 'a laptop')]").click()
             time.sleep(1.5)
             driver.save_screenshot(str(OUT / "plug-in.png"))
-            driver.find_element(By.XPATH, "//button[contains(., 'New VLAN')]").click()
-            fields = driver.find_elements(By.CSS_SELECTOR, "dialog input")
-            fields[0].clear()
-            fields[0].send_keys("125")
-            fields[1].send_keys("ray-pool")
-            for place in ("tank-sw:to-gate-a", "tank-sw:to-gate-b", "tank-sw:2"):
-                driver.find_elements(By.CSS_SELECTOR, f"dialog button[aria-label='{place}']")[-1].click()
-            time.sleep(2)
-            driver.save_screenshot(str(OUT / "new-vlan.png"))
-            driver.get(f"{address}/d/first-day/cabling")
-            time.sleep(2)
-            driver.save_screenshot(str(OUT / "cabling-first-day.png"))
             driver.get(f"{address}/d/first-day/expectations")
             time.sleep(5)
             driver.save_screenshot(str(OUT / "expectations.png"))
@@ -105,18 +100,47 @@ def main() -> None:
             driver.find_element(By.CSS_SELECTOR, "dialog button[aria-label='tank-sw:4']").click()
             time.sleep(4)
             driver.save_screenshot(str(OUT / "new-segment.png"))
-            driver.get(f"{address}/d/tidewrack/reach")
-            time.sleep(1)
-            driver.find_element(By.CSS_SELECTOR, "[aria-label='Dark theme']").click()
-            take("reach-dark", SOUND["reach"])
-            driver.find_element(By.CSS_SELECTOR, "[aria-label='Light theme']").click()
             store.edit("tidewrack", 1, set_membership(raw, "tank-sw", "across", 130, "none"), "shots", now)
             for name, path in BROKEN.items():
                 take(name, path)
+            histories(driver, store, address)
         engine.dispose()
-    finally:
-        driver.quit()
-        cluster.remove()
+
+
+def histories(driver: Chrome, store: Store, address: str) -> None:
+    """Take what is published, what differs, and two edits of one thing, on a design of its own."""
+    now, past, path = datetime.now(UTC), History(store.engine), f"{address}/d/history"
+    raw = load_file(ROOT / "demo" / "tidewrack.yaml").raw
+    store.create("history", raw, now)
+    past.publish("history", 1, "As built, after the spring drill", [], None, "Jorun", now)
+    k = [r["name"] for r in raw["devices"][4]["rules"]].index("keepers-drive-pumps")
+    at = f"/devices/4/rules/{k}"
+    shell = [{"op": "add", "path": f"{at}/services", "value": ["pump-bus", "ssh"]}]
+    store.edit("history", 1, shell, "Edda", now)
+    past.publish(
+        "history", 2, "Keepers may open a shell on pump controllers while pumps are renewed", [], None, "Edda", now
+    )
+    store.edit("history", 2, [{"op": "remove", "path": at}], "Edda", now)
+    uplink = [{"op": "remove", "path": "/devices/5/lags/0/tagged/0"}]
+    store.edit("history", 3, uplink, "Jorun", now)
+    for name, place in (
+        ("history", "history"),
+        ("siblings", "history?step=siblings&one=/devices/5/lags/0&two=/devices/6/lags/0"),
+    ):
+        driver.get(f"{path}/{place}")
+        time.sleep(6)
+        driver.save_screenshot(str(OUT / f"{name}.png"))
+    driver.get(f"{path}/segments?at=/vlans/2")
+    time.sleep(3)
+    note = driver.find_element(By.CSS_SELECTOR, "aside input[aria-label=note]")
+    note.send_keys(Keys.CONTROL, "a")
+    note.send_keys("Staff desks, in the hall only")
+    said = [{"op": "replace", "path": "/vlans/2/note", "value": "Staff desks, and the two tablets beside the tanks"}]
+    store.edit("history", 4, said, "Edda", now)
+    time.sleep(3)
+    note.send_keys(Keys.ENTER)
+    time.sleep(2)
+    driver.save_screenshot(str(OUT / "clash.png"))
 
 
 if __name__ == "__main__":

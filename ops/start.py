@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import fcntl
-import hashlib
+import getpass
 import os
 import socket
 import sys
@@ -15,17 +15,9 @@ from uuid import uuid4
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
 
-from ops.cluster import Cluster  # noqa: E402
+from ops.cluster import Cluster, state_folder  # noqa: E402
 
-
-def state_folder() -> Path:
-    """Return where this checkout keeps its cluster: beside it, or for root where the service user may go."""
-    if os.geteuid() == 0:
-        return Path("/var/lib/anabasis") / hashlib.sha256(str(ROOT).encode()).hexdigest()[:12]
-    return ROOT / ".state"
-
-
-STATE = state_folder()
+STATE = state_folder(ROOT)
 STATE.mkdir(parents=True, exist_ok=True)
 USERS = (STATE / "users.lock").open("w")
 fcntl.flock(USERS, fcntl.LOCK_SH)
@@ -35,8 +27,8 @@ WAKING = ThreadPoolExecutor(1).submit(CLUSTER.start)  # while the rest is import
 import uvicorn  # noqa: E402
 
 from anabasis.design import load_file  # noqa: E402
-from anabasis.server import create_app  # noqa: E402
-from anabasis.store import Store, connect, migrate  # noqa: E402
+from anabasis.server import LOOPBACK, create_app  # noqa: E402
+from anabasis.store import People, Store, connect, migrate  # noqa: E402
 
 FIRST_PORT = 8460
 DEMOS = ("tidewrack", "tidewrack-first-day")
@@ -65,13 +57,17 @@ def load_demos(store: Store) -> None:
 
 
 class Server(uvicorn.Server):
-    """Says where it is once it answers."""
+    """Says where it is once it answers, with a link that lets the local user in, once."""
+
+    secret = ""
 
     async def startup(self, sockets: list[socket.socket] | None = None) -> None:
         """Print the address as soon as requests are taken."""
         await super().startup(sockets)
         if sockets and self.started:
-            print(f"Anabasis is at http://127.0.0.1:{sockets[0].getsockname()[1]}  (Ctrl-C stops it)", flush=True)
+            here = f"http://127.0.0.1:{sockets[0].getsockname()[1]}"
+            print(f"Anabasis is at {here}  (Ctrl-C stops it)", flush=True)
+            print(f"Open it signed in, once: {here}/enter/{self.secret}", flush=True)
 
 
 def serve() -> None:
@@ -81,9 +77,14 @@ def serve() -> None:
         migrate(engine)
         store = Store(engine)
         load_demos(store)
-        app = create_app(store, web=ROOT / "web" / "dist")
-        config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3)
-        Server(config).run(sockets=[listen()])
+        people = People(engine)
+        owner = people.ensure(getpass.getuser(), datetime.now(UTC))
+        hosts = [*LOOPBACK, *filter(None, os.environ.get("ANABASIS_HOSTS", "").split(","))]
+        app = create_app(store, web=ROOT / "web" / "dist", accounts=people, hosts=hosts)
+        config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3, timeout_keep_alive=75)
+        server = Server(config)
+        server.secret = people.link(owner.id, datetime.now(UTC))
+        server.run(sockets=[listen()])
     finally:
         engine.dispose()
 

@@ -33,6 +33,7 @@ from anabasis.reach import (
 )
 from anabasis.reach.expectations import Judged, judge_all, keep_as_it_is, suggested
 from anabasis.reach.proposals import Proposal, propose
+from anabasis.reach.zones import FirewallPolicy, policies
 
 
 @dataclass(frozen=True)
@@ -53,6 +54,7 @@ class Climb:
         self._before = before if before is not None and before.conditions == conditions else None
         self._what_ifs: dict[frozenset[tuple[tuple[str, int], str]], WhatIf] = {}
         self._verdicts: dict[Question, Verdicts] = {}
+        self._policies: dict[str, list[FirewallPolicy]] = {}
 
     @cached_property
     def site(self) -> Site:
@@ -73,6 +75,12 @@ class Climb:
         if asked not in self._verdicts:
             self._verdicts[asked] = Verdicts(self.sweep, asked)
         return self._verdicts[asked]
+
+    def policies(self, look: str = "") -> list[FirewallPolicy]:
+        """Return the policies as a person reads them, rules marked by what is looked for; kept for the next time it is asked."""
+        if look not in self._policies:
+            self._policies = {look: policies(self.sweep, look)}
+        return self._policies[look]
 
     def plug(self, place: str, tag: int | None = None) -> Plug:
         """Plug a laptop into `device:port`. Raises UnknownPlace where there is no such port."""

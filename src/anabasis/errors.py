@@ -6,8 +6,14 @@
     │   └── UnknownPlace        a question names an address, segment or port that the design does not have
     ├── NoSuchThing             the design asked for is not stored
     ├── Outdated                the draft moved on since the caller last saw it; carries what changed
-    ├── MissingVersion         an edit came without the version its author saw
+    ├── MissingVersion          an edit came without the version its author saw
     ├── NothingToUndo           undo or redo was asked for with nothing to take back or do again
+    ├── NotHolding              publishing was refused: expectations fail, and no reason was given to publish all the same
+    ├── NotSignedIn             nobody is signed in, or the session has ended
+    │   └── NotLetIn            the name, the password or the link is not right
+    ├── NotAllowed              the person may not do this, or the request did not come from our own page
+    ├── TooManyTries            signing in failed too often; carries the seconds to wait
+    ├── TooLarge                more was sent than is taken
     └── StoreUnavailable        the database does not answer; nothing was changed
 
 Exit status of the command line and status of the HTTP interface are derived from these classes and nowhere else.
@@ -18,6 +24,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from difflib import get_close_matches
+
+MOST_TOLD = 200
+"""How many problems of one input are told; somebody who mends these asks again."""
 
 
 @dataclass(frozen=True)
@@ -59,7 +68,9 @@ class InputRefused(AnabasisError):
     title = "The input was refused"
 
     def __init__(self, problems: Sequence[Problem], source: str = "") -> None:
-        self.problems = tuple(problems)
+        rest = len(problems) - MOST_TOLD
+        more = (Problem("", f"and {rest} more of the kind"),) if rest > 0 else ()
+        self.problems = (*problems[:MOST_TOLD], *more)
         self.source = source
         head = f"{source}: " if source else ""
         super().__init__("\n".join(head + p.sentence() for p in self.problems))
@@ -90,6 +101,8 @@ class Outdated(AnabasisError):
 
     def __init__(self, seen: int, now: int, changes: Sequence[dict[str, object]]) -> None:
         self.seen, self.now, self.changes = seen, now, tuple(changes)
+        self.clash: object = None
+        """What the edit and those made meanwhile both changed, once somebody has worked it out."""
         super().__init__(f"You saw version {seen}; the draft is at version {now}. Look at what changed and try again.")
 
 
@@ -103,6 +116,50 @@ class NothingToUndo(AnabasisError):
     """No edit is left to take back, or to do again."""
 
     title = "There is nothing to take back"
+
+
+class NotHolding(AnabasisError):
+    """Expectations fail; nothing was published. `failing` holds their names."""
+
+    title = "Not published: expectations fail"
+
+    def __init__(self, failing: Sequence[str]) -> None:
+        self.failing = tuple(failing)
+        super().__init__(f"{', '.join(failing)}: mend that, or say why it is to be published all the same.")
+
+
+class NotSignedIn(AnabasisError):
+    """Nobody is signed in."""
+
+    title = "Please sign in"
+
+
+class NotLetIn(NotSignedIn):
+    """The name, the password or the link is not right."""
+
+    title = "Not signed in"
+
+
+class NotAllowed(AnabasisError):
+    """The person may not do this, or the request did not come from our own page."""
+
+    title = "This is not allowed"
+
+
+class TooManyTries(AnabasisError):
+    """Signing in failed too often."""
+
+    title = "Too many tries"
+
+    def __init__(self, wait_s: int) -> None:
+        self.wait_s = wait_s
+        super().__init__(f"Signing in failed too often. Try again in {wait_s // 60} minutes.")
+
+
+class TooLarge(AnabasisError):
+    """More was sent than is taken."""
+
+    title = "Too large"
 
 
 class StoreUnavailable(AnabasisError):

@@ -10,7 +10,7 @@ from selenium.webdriver import Chrome
 from anabasis.design import Loaded
 from anabasis.store import Store
 from ops.browser import chromium
-from ops.serving import serving
+from ops.serving import enter, serving
 from tests.browser.workbench import Workbench
 from tests.conftest import NOON
 
@@ -28,6 +28,7 @@ def bench(browser: Chrome, store: Store, demo: Loaded) -> Iterator[Workbench]:
     """Return the workbench, open on the demo; a page that logged an error fails its test."""
     store.create("tidewrack", demo.raw, NOON)
     with serving(store) as address:
+        browser.get(enter(store, address))
         found = Workbench(browser, f"{address}/d/tidewrack")
         found.open("reach")
         yield found

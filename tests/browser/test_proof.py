@@ -32,7 +32,7 @@ def test_an_edit_breaks_an_expectation_and_undo_mends_it(bench: Workbench) -> No
     row = bench.find("[data-expectation='tills take cards'][data-holds=false]")
     assert "no rule matches tills to street" in row.text
     bench.button("Which edit broke it").click()
-    bench.wait(lambda: "edit 2 by me" in bench.find("[data-testid=broken-by]").text)
+    bench.wait(lambda: "edit 2 by Oda" in bench.find("[data-testid=broken-by]").text)
     bench.find("body").send_keys(Keys.CONTROL, "z")
     bench.wait(lambda: not bench.all("[data-holds=false]"))
     bench.wait(lambda: "1 expectation mended" in bench.find("footer").text)

@@ -178,3 +178,19 @@ def test_failover_has_the_promised_keys() -> None:
     swept = answer("failover", str(DEMO), "--sweep", "1")
     assert all(event.keys() | {"failed"} <= row.keys() for row in swept)
     assert swept[0]["failed"] == ["hall-sw"]
+
+
+def test_compare_has_the_promised_keys(tmp_path: Path, demo: Loaded) -> None:
+    """A broken expectation is status 1; the edits lead from the first file to the second."""
+    other = tmp_path / "other.yaml"
+    at = next(i for i, r in enumerate(demo.raw["devices"][4]["rules"]) if r["name"] == "keepers-drive-pumps")
+    tree, _ = apply(demo.raw, [{"op": "remove", "path": f"/devices/4/rules/{at}"}])
+    other.write_text(dump_yaml(tree))
+    assert run("compare", str(DEMO), str(other))[0] == 1
+    found = answer("compare", str(DEMO), str(other))
+    assert apply(demo.raw, found["edits"])[0] == tree
+    assert found["expectations"] == {"broken": ["keepers drive pumps"], "mended": []}
+    assert {(c["from"], c["to"]) for c in found["reach"]["closed"]} >= {("keepers", "life-support")}
+    assert found["reach"]["opened"] == []
+    assert [(w["sign"], w["title"]) for w in found["words"]] == [("removed", "gate keepers-drive-pumps")]
+    assert answer("compare", str(DEMO), str(DEMO))["words"] == []

@@ -6,31 +6,26 @@ import tempfile
 from pathlib import Path
 
 import pytest
-from fastapi.testclient import TestClient
+from sqlalchemy import Engine, text
 
 from anabasis.design import Loaded
 from anabasis.errors import StoreUnavailable
-from anabasis.server import create_app
-from anabasis.store import Store, connect, migrate
+from anabasis.store import History, Store, connect, migrate
 from ops.cluster import Cluster
-from tests.conftest import NOON
+from tests.conftest import NOON, client_of
 
 OFF = [{"op": "add", "path": "/devices/4/rules/2/enabled", "value": False}]
 
 
 def test_a_cluster_stops_and_comes_back(demo: Loaded) -> None:
     """Edits before are kept, edits during are refused whole, edits after go on where one was."""
-    home = Path(tempfile.mkdtemp(prefix="anabasis-fault-"))
-    home.chmod(0o755)
-    cluster = Cluster(home, durable=False)
-    try:
-        cluster.start()
+    with Cluster.for_a_while() as cluster:
         engine = connect(cluster.url)
         migrate(engine)
         store = Store(engine)
         store.create("d", demo.raw, NOON)
         store.edit("d", 1, OFF, "Oda", NOON)
-        client = TestClient(create_app(store, clock=lambda: NOON), raise_server_exceptions=False)
+        client = client_of(store, raise_server_exceptions=False)
         cluster.stop()
         with pytest.raises(StoreUnavailable):
             store.draft("d")
@@ -43,8 +38,57 @@ def test_a_cluster_stops_and_comes_back(demo: Loaded) -> None:
             store = Store(connect(cluster.url))
         assert store.draft("d").version == 2
         assert store.undo("d", 2, "Oda", NOON).version == 3
+
+
+def test_a_full_disk_and_a_slow_database(engine: Engine, store: Store, demo: Loaded) -> None:
+    """Edits are refused whole and say why; reading goes on; afterwards it goes on where one was."""
+    store.create("d", demo.raw, NOON)
+    hasty = Store(connect(engine.url.render_as_string(hide_password=False), patience_ms=400))
+    client = client_of(hasty, raise_server_exceptions=False)
+    full = "create function full_disk() returns trigger language plpgsql as $$ begin raise exception 'could not extend file' using errcode = '53100'; end $$"
+    with engine.begin() as connection:
+        connection.execute(text(full))
+        connection.execute(
+            text("create trigger full_disk before insert on edit for each row execute function full_disk()")
+        )
+    try:
+        seen = {"If-Match": '"1"', "Content-Type": "application/json-patch+json"}
+        answer = client.patch("/api/designs/d/draft", json=OFF, headers=seen)
+        assert (answer.status_code, "no room left" in answer.json()["detail"]) == (503, True)
+        assert client.get("/api/designs/d/draft").json()["version"] == 1
     finally:
-        cluster.remove()
+        with engine.begin() as connection:
+            connection.execute(text("drop function full_disk() cascade"))
+    with engine.connect() as other:
+        other.execute(text("select * from design for update"))
+        answer = client.patch("/api/designs/d/draft", json=OFF, headers=seen)
+        assert (answer.status_code, "takes too long" in answer.json()["detail"]) == (503, True)
+        assert client.get("/api/designs/d/draft").json()["version"] == 1
+        other.rollback()
+    assert client.patch("/api/designs/d/draft", json=OFF, headers=seen).json()["version"] == 2
+
+
+def test_backup_and_restore(demo: Loaded, tmp_path: Path) -> None:
+    """One command each: what was stored when it was written is there again, whatever happened since, in this cluster or a new one."""
+    file = tmp_path / "kept.backup"
+    with Cluster.for_a_while() as one, Cluster.for_a_while() as two:
+        store = Store(connect(one.url))
+        migrate(store.engine)
+        store.create("d", demo.raw, NOON)
+        store.edit("d", 1, OFF, "Oda", NOON)
+        History(store.engine).publish("d", 2, "as built", [], None, "Oda", NOON)
+        one.back_up(file)
+        store.edit("d", 2, [{"op": "replace", "path": "/name", "value": "Later"}], "Oda", NOON)
+        for cluster in (one, two):
+            cluster.restore(file)
+            again = Store(connect(cluster.url))
+            migrate(again.engine)
+            assert (again.draft("d").version, again.draft("d").tree["name"]) == (2, demo.raw["name"])
+            assert [r.reason for r in History(again.engine).revisions("d")] == ["as built"]
+            assert again.undo("d", 2, "Oda", NOON).tree == demo.raw
+        with pytest.raises(SystemExit, match="not a backup"):
+            one.restore(tmp_path / "nothing")
+        assert Store(connect(one.url)).draft("d").version == 3, "a restore that fails changes nothing"
 
 
 def test_a_cluster_that_runs_is_used_again(demo: Loaded) -> None:

@@ -8,9 +8,8 @@ import pytest
 from fastapi.testclient import TestClient
 
 from anabasis.design import Loaded
-from anabasis.server import create_app
 from anabasis.store import Store
-from tests.conftest import NOON
+from tests.conftest import NOON, client_of
 
 RAYS = {
     "id": 125,
@@ -27,7 +26,7 @@ RAYS = {
 def client(store: Store, demo: Loaded) -> TestClient:
     """Return a client of an application that holds the demo as design `d`."""
     store.create("d", demo.raw, NOON)
-    return TestClient(create_app(store, clock=lambda: NOON))
+    return client_of(store)
 
 
 def version(client: TestClient) -> int:

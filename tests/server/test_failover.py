@@ -8,9 +8,8 @@ import pytest
 from fastapi.testclient import TestClient
 
 from anabasis.design import Loaded
-from anabasis.server import create_app
 from anabasis.store import Store
-from tests.conftest import NOON
+from tests.conftest import NOON, client_of
 
 AT, VIEWS = "/api/designs/d/failover", "/api/designs/d/views"
 
@@ -19,7 +18,7 @@ AT, VIEWS = "/api/designs/d/failover", "/api/designs/d/views"
 def client(store: Store, demo: Loaded) -> TestClient:
     """Return a client of an application that holds the demo as design `d`."""
     store.create("d", demo.raw, NOON)
-    return TestClient(create_app(store, clock=lambda: NOON))
+    return client_of(store)
 
 
 def test_pairs_and_events(client: TestClient) -> None:

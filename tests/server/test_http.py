@@ -9,10 +9,9 @@ from fastapi.testclient import TestClient
 
 from anabasis import errors
 from anabasis.design import Loaded, dump_yaml, parse_text
-from anabasis.server import create_app
 from anabasis.server.problems import STATUS, status_of
 from anabasis.store import Store
-from tests.conftest import NOON
+from tests.conftest import NOON, client_of
 
 PATCH_TYPE = {"Content-Type": "application/json-patch+json"}
 OFF = [{"op": "add", "path": "/devices/4/rules/2/enabled", "value": False}]
@@ -22,7 +21,7 @@ OFF = [{"op": "add", "path": "/devices/4/rules/2/enabled", "value": False}]
 def client(store: Store, demo: Loaded) -> TestClient:
     """Return a client of an application that holds the demo as design `d`."""
     store.create("d", demo.raw, NOON)
-    return TestClient(create_app(store, clock=lambda: NOON))
+    return client_of(store)
 
 
 def patch(client: TestClient, operations: Any, version: int | None = 1, **headers: str) -> Any:
@@ -40,7 +39,7 @@ def test_the_draft_has_a_version(client: TestClient) -> None:
 
 def test_an_edit_answers_with_its_consequences(client: TestClient) -> None:
     """Switching a rule off closes two pairs; undo opens them again."""
-    answer = patch(client, OFF, **{"X-Author": "Oda"})
+    answer = patch(client, OFF)
     assert answer.status_code == 200
     assert answer.headers["etag"] == '"2"'
     closed = answer.json()["consequences"]["closed"]
@@ -50,7 +49,7 @@ def test_an_edit_answers_with_its_consequences(client: TestClient) -> None:
     assert (back["can_undo"], back["can_redo"]) == (False, True)
     assert client.post("/api/designs/d/draft/redo", headers={"If-Match": '"3"'}).json()["version"] == 4
     assert [e["kind"] for e in client.get("/api/designs/d/edits").json()] == ["edit", "undo", "redo"]
-    assert client.get("/api/designs/d/edits", params={"since": 3}).json()[0]["author"] == "someone"
+    assert client.get("/api/designs/d/edits", params={"since": 3}).json()[0]["author"] == "Oda"
     assert client.get("/api/designs/d/draft/last-edit").json()["consequences"]["closed"] == closed
 
 
@@ -64,7 +63,7 @@ def test_an_edit_without_a_version_is_not_taken(client: TestClient) -> None:
 
 def test_the_second_of_two_editors_is_told(client: TestClient) -> None:
     """412 with what changed since the version they saw."""
-    patch(client, OFF, **{"X-Author": "Oda"})
+    patch(client, OFF)
     answer = patch(client, [{"op": "replace", "path": "/name", "value": "Mine"}])
     body = answer.json()
     assert (answer.status_code, body["seen"], body["now"]) == (412, 1, 2)

@@ -10,9 +10,8 @@ import pytest
 from fastapi.testclient import TestClient
 
 from anabasis.design import Loaded
-from anabasis.server import create_app
 from anabasis.store import Store
-from tests.conftest import NOON
+from tests.conftest import NOON, client_of
 
 VIEWS, DRAFT = "/api/designs/d/views", "/api/designs/d/draft"
 
@@ -21,7 +20,7 @@ VIEWS, DRAFT = "/api/designs/d/views", "/api/designs/d/draft"
 def client(store: Store, demo: Loaded) -> TestClient:
     """Return a client of an application that holds the demo as design `d`."""
     store.create("d", demo.raw, NOON)
-    return TestClient(create_app(store, clock=lambda: NOON))
+    return client_of(store)
 
 
 def make(client: TestClient, patch: Any) -> Any:

@@ -13,7 +13,8 @@ from sqlalchemy import Engine, inspect, text
 
 from anabasis.design import Loaded
 from anabasis.errors import AnabasisError, InputRefused, NoSuchThing, NothingToUndo, Outdated, StoreUnavailable
-from anabasis.store import Store, connect, migrate
+from anabasis.store import History, Store, connect, migrate
+from anabasis.store.engine import MIGRATIONS
 from anabasis.store.tables import Base
 from tests.conftest import NOON
 
@@ -165,3 +166,46 @@ def test_a_database_that_does_not_answer() -> None:
     lost = Store(connect("postgresql+psycopg://nobody:x@127.0.0.1:1/none"))
     with pytest.raises(StoreUnavailable, match="does not answer"):
         lost.designs()
+
+
+EARLIER = {
+    "0001": (
+        "insert into design (id, name, created_at, version, document) values ('d', 'Old', now(), 2, :now)",
+        "insert into edit (design_id, version, kind, patch, inverse, author, at) values ('d', 2, 'edit', :patch, :back, 'Oda', now())",
+    ),
+}
+"""How a design with one edit was stored under each earlier schema."""
+
+
+@pytest.mark.parametrize("revision", sorted(EARLIER))
+def test_designs_of_an_earlier_schema_are_kept(engine: Engine, demo: Loaded, revision: str) -> None:
+    """Brought up to date with what is in it: the draft reads, the edit is undone, and it can be published."""
+    with engine.begin() as connection:
+        connection.execute(text(f"drop schema if exists was_{revision} cascade"))
+        connection.execute(text(f"create schema was_{revision}"))
+    old = connect(engine.url.render_as_string(hide_password=False), schema=f"was_{revision}")
+    try:
+        migrate(old, revision)
+        back = [{"op": "replace", "path": "/name", "value": demo.raw["name"]}]
+        values = {
+            "now": json.dumps(demo.raw | {"name": "Old"}),
+            "patch": json.dumps(renamed("Old")),
+            "back": json.dumps(back),
+        }
+        with old.begin() as connection:
+            for statement in EARLIER[revision]:
+                used = {k: v for k, v in values.items() if f":{k}" in statement}
+                connection.execute(text(statement), used)
+        migrate(old)
+        store = Store(old)
+        assert store.draft("d").tree["name"] == "Old"
+        assert store.undo("d", 2, "Oda", NOON).tree == demo.raw
+        assert History(old).publish("d", 3, "kept", [], None, "Oda", NOON).number == 1
+    finally:
+        old.dispose()
+
+
+def test_no_schema_is_left_out() -> None:
+    """Every migration but the newest has its data above."""
+    names = sorted(p.name.split("_")[0] for p in (MIGRATIONS / "versions").glob("0*.py"))
+    assert names[:-1] == sorted(EARLIER)

@@ -6,7 +6,20 @@ import sys
 
 import typer
 
-from anabasis.cli import expect, failover, findings, interfaces, openapi, plug, reach, routes, schema, segments, walk
+from anabasis.cli import (
+    compare,
+    expect,
+    failover,
+    findings,
+    interfaces,
+    openapi,
+    plug,
+    reach,
+    routes,
+    schema,
+    segments,
+    walk,
+)
 from anabasis.cli.output import OK, REFUSED
 from anabasis.errors import AnabasisError
 
@@ -17,7 +30,7 @@ app = typer.Typer(
     no_args_is_help=True,
     pretty_exceptions_enable=False,
 )
-for _part in (segments, interfaces, routes, reach, walk, plug, findings, expect, failover, schema, openapi):
+for _part in (segments, interfaces, routes, reach, walk, plug, findings, expect, compare, failover, schema, openapi):
     app.command(_part.NAME, help=_part.command.__doc__)(_part.command)
 
 

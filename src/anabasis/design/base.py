@@ -42,6 +42,8 @@ def _service_member(text: str) -> str:
     return text
 
 
+MOST, MOST_PORTS = 100_000, 4_096
+"""How many rules, cables or sets a document may hold, and how many ports a device: far beyond any site, near enough to be refused at once."""
 Name = Annotated[str, _checked(notation.parse_name)]
 AddressText = Annotated[str, _checked(notation.parse_address)]
 PrefixText = Annotated[str, _checked(notation.parse_prefix)]

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from anabasis.design.base import AddressText, InterfaceText, Name, Part, PrefixText, VlanId
+from anabasis.design.base import MOST, MOST_PORTS, AddressText, InterfaceText, Name, Part, PrefixText, VlanId
 from anabasis.design.pairs import Failover, Unit
 from anabasis.design.ports import Lag, Loopback, Port, VlanInterface, Wire
 from anabasis.design.routes import Dhcp, Preferences, Route, Vrf
@@ -18,7 +18,7 @@ class Box(Part):
     """What every device has."""
 
     name: Name
-    ports: list[Port] = Field(default_factory=list)
+    ports: list[Port] = Field(default_factory=list, max_length=MOST_PORTS)
 
 
 class Limits(Part):
@@ -33,8 +33,8 @@ class BridgingBox(Box):
     limits: Limits | None = None
 
     vlans: list[VlanId] | None = Field(default=None, description="Its VLAN table; left out = every VLAN of the plan.")
-    lags: list[Lag] = Field(default_factory=list)
-    vlan_interfaces: list[VlanInterface] = Field(default_factory=list)
+    lags: list[Lag] = Field(default_factory=list, max_length=MOST_PORTS)
+    vlan_interfaces: list[VlanInterface] = Field(default_factory=list, max_length=MOST_PORTS)
     loopbacks: list[Loopback] = Field(default_factory=list)
     vrfs: list[Vrf] = Field(default_factory=list)
     preferences: Preferences = Field(default_factory=Preferences)
@@ -66,8 +66,8 @@ class Firewall(BridgingBox):
     zones: list[Zone] = Field(default_factory=list)
     wires: list[Wire] = Field(default_factory=list)
     answers: list[Answers] = Field(default_factory=list)
-    rules: list[Rule] = Field(default_factory=list)
-    nat: list[Nat] = Field(default_factory=list)
+    rules: list[Rule] = Field(default_factory=list, max_length=MOST)
+    nat: list[Nat] = Field(default_factory=list, max_length=MOST)
     same_zone: Literal["permit", "drop"] = "permit"
     between_zones: Literal["permit", "drop"] = "drop"
     answers_across: bool = True

@@ -6,11 +6,13 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from anabasis.design.base import AddressTerm, EndText, Name, Part, ServiceTerm
+from anabasis.design.base import MOST, AddressTerm, EndText, Name, Part, ServiceTerm
 from anabasis.design.devices import Device
 from anabasis.design.vlans import AddressSet, ServiceSet, Vlan
 
 FORMAT = 1
+MOST_VLANS = 4094
+MOST_DEVICES = 5_000
 
 
 class Expectation(Part):
@@ -29,9 +31,11 @@ class Design(Part):
 
     anabasis: Literal[1] = Field(description="Version of this format.")
     name: Name
-    vlans: list[Vlan] = Field(default_factory=list)
-    addresses: list[AddressSet] = Field(default_factory=list)
-    services: list[ServiceSet] = Field(default_factory=list)
-    devices: list[Device] = Field(default_factory=list)
-    cables: list[Annotated[list[EndText], Field(min_length=2, max_length=2)]] = Field(default_factory=list)
-    expectations: list[Expectation] = Field(default_factory=list)
+    vlans: list[Vlan] = Field(default_factory=list, max_length=MOST_VLANS)
+    addresses: list[AddressSet] = Field(default_factory=list, max_length=MOST)
+    services: list[ServiceSet] = Field(default_factory=list, max_length=MOST)
+    devices: list[Device] = Field(default_factory=list, max_length=MOST_DEVICES)
+    cables: list[Annotated[list[EndText], Field(min_length=2, max_length=2)]] = Field(
+        default_factory=list, max_length=MOST
+    )
+    expectations: list[Expectation] = Field(default_factory=list, max_length=MOST)

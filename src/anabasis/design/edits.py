@@ -15,7 +15,7 @@ import jsonpatch
 import jsonpointer
 
 from anabasis.design.document import Design
-from anabasis.design.files import parse_design
+from anabasis.design.files import parse_design, unwritable
 from anabasis.errors import InputRefused, Problem, nearest
 
 Patch = list[dict[str, Any]]
@@ -35,6 +35,8 @@ def patched(raw: Tree, patch: Patch) -> Tree:
     """Return the edited tree, not yet checked against the models."""
     if not isinstance(patch, list) or not all(isinstance(op, dict) for op in patch):
         raise InputRefused([Problem("", "an edit is a list of JSON Patch operations (RFC 6902)")])
+    if wrong := unwritable(patch):
+        raise InputRefused([Problem("", wrong)])
     tree: Any = raw
     for i, operation in enumerate(patch):
         try:

@@ -23,6 +23,8 @@ from anabasis.errors import InputRefused, Problem, UnreadableFile
 
 LIMIT_BYTES = 32 * 1024 * 1024
 LIMIT_DEPTH = 40
+LIMIT_YAML_BYTES = 8 * 1024 * 1024
+"""YAML is read some ten times slower than JSON."""
 
 
 @dataclass(frozen=True)
@@ -33,22 +35,10 @@ class Loaded:
     design: Design
 
 
-class _CoreLoader(yaml.SafeLoader):
+class _CoreLoader(yaml.CSafeLoader):
     """YAML 1.2 core schema: `off` is a word, `1:30` is a word; duplicate keys and aliases are refused."""
 
     yaml_implicit_resolvers: dict[str, Any] = {}  # noqa: RUF012  (PyYAML's own way of setting this)
-
-    def compose_node(self, parent: Any, index: Any) -> Any:
-        if self.check_event(yaml.events.AliasEvent):
-            event = self.peek_event()  # type: ignore[no-untyped-call]
-            raise yaml.composer.ComposerError(None, None, "anchors and aliases are not used here", event.start_mark)
-        self.depth = getattr(self, "depth", 0) + 1
-        if self.depth > LIMIT_DEPTH:
-            mark = self.peek_event().start_mark  # type: ignore[no-untyped-call]
-            raise yaml.composer.ComposerError(None, None, f"nested deeper than {LIMIT_DEPTH} levels", mark)
-        node = super().compose_node(parent, index)
-        self.depth -= 1
-        return node
 
     def construct_mapping(self, node: Any, deep: bool = False) -> dict[Any, Any]:
         seen: set[Any] = set()
@@ -97,10 +87,14 @@ def parse_text(text: str, source: str = "") -> Any:
         raise _unreadable(f"larger than the limit of {LIMIT_BYTES // 2**20} MiB", source)
     if text.lstrip()[:1] in ("{", "["):
         try:
-            return json.loads(text, object_pairs_hook=_pairs_once, parse_constant=_no_constant)
+            tree = json.loads(text, object_pairs_hook=_pairs_once, parse_constant=_no_constant)
+            if "\\u" in text and (wrong := unwritable(tree)):
+                raise _unreadable(wrong, source)
+            return tree
         except (ValueError, RecursionError) as error:
             raise _unreadable(f"not JSON: {error}", source) from None
     try:
+        _shallow(text)
         return _plain(yaml.load(text, Loader=_CoreLoader))
     except yaml.MarkedYAMLError as error:
         mark = error.problem_mark
@@ -108,6 +102,35 @@ def parse_text(text: str, source: str = "") -> Any:
         raise _unreadable(f"not YAML: {where}{error.problem}", source) from None
     except (yaml.YAMLError, ValueError, RecursionError) as error:
         raise _unreadable(f"not YAML: {str(error).splitlines()[0]}", source) from None
+
+
+def _shallow(text: str) -> None:
+    """Refuse aliases, which let a few lines stand for millions, and deep nesting, before anything is built."""
+    if len(text) > LIMIT_YAML_BYTES:
+        raise ValueError(
+            f"larger than the limit of {LIMIT_YAML_BYTES // 2**20} MiB for YAML; JSON may have {LIMIT_BYTES // 2**20}"
+        )
+    depth = 0
+    for event in yaml.parse(text, Loader=yaml.CSafeLoader):
+        mark: Any = event.start_mark
+        if isinstance(event, yaml.AliasEvent) or getattr(event, "anchor", None):
+            raise yaml.MarkedYAMLError(None, None, "anchors and aliases are not used here", mark)
+        if isinstance(event, yaml.CollectionStartEvent):
+            depth += 1
+            if depth > LIMIT_DEPTH:
+                raise yaml.MarkedYAMLError(None, None, f"nested deeper than {LIMIT_DEPTH} levels", mark)
+        elif isinstance(event, yaml.CollectionEndEvent):
+            depth -= 1
+
+
+def unwritable(value: Any) -> str | None:
+    """Say why text in a value cannot be written down: it holds NUL, or half of a pair of surrogates (RFC 8259 section 8.2)."""
+    written = json.dumps(value, ensure_ascii=False)
+    try:
+        written.encode()
+    except UnicodeEncodeError:
+        return "the text holds half of a pair of surrogates, which is no character"
+    return "the text holds the character NUL" if "\\u0000" in written else None
 
 
 def _plain(value: Any) -> Any:

@@ -32,6 +32,10 @@ _WORDS = {
     "cables": "Cable",
     "expectations": "Expectation",
     "failover": "Failover pair",
+    "drills": "Drill",
+    "results": "Drill step",
+    "reservations": "Reservation",
+    "ranges": "Range",
 }
 
 
@@ -96,7 +100,7 @@ def _own_name(tree: Tree, steps: list[str], value: Any) -> str:
         return f"vlan{value['vlan']}"
     if steps[-2] == "routes":
         return f"to {value['to']}"
-    return str(value.get("name", value.get("interface", "")))
+    return str(value.get("name", value.get("interface", value.get("at", value.get("step", "")))))
 
 
 def item(design: Design, tree: Tree, pointer: str) -> Item:

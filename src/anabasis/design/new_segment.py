@@ -11,7 +11,7 @@ from anabasis.design.document import Design
 from anabasis.design.edits import Patch, Tree, difference, patched
 from anabasis.design.files import parse_design
 from anabasis.design.new_vlan import NewVlan, new_vlan, suggest_subnet
-from anabasis.design.notation import Network, is_private, parse_end, parse_prefix
+from anabasis.design.notation import Network, end_asked, is_private, parse_prefix
 from anabasis.design.references import mode_of
 from anabasis.design.renaming import check_name
 from anabasis.design.uplinks import uplinks
@@ -53,8 +53,8 @@ def new_segment(raw: Tree, wanted: NewSegment) -> Patch:
     _check(design, wanted)
     gateway = _gateway(wanted)
     subnet = _subnet(design, wanted)
-    switches = list(dict.fromkeys(parse_end(p)[0] for p in wanted.ports))
-    carrying = uplinks(design, *parse_end(gateway), switches) if gateway else []
+    switches = list(dict.fromkeys(end_asked(p)[0] for p in wanted.ports))
+    carrying = uplinks(design, *end_asked(gateway), switches) if gateway else []
     zone = (wanted.zone or wanted.name) if gateway else None
     tree: Tree = copy.deepcopy(raw)
     existing = _add_zone(tree, wanted, zone) if zone else True

@@ -9,7 +9,7 @@ from ipaddress import ip_network
 from anabasis.design.document import Design
 from anabasis.design.edits import Patch, Tree, difference, patched
 from anabasis.design.membership import MembershipCell, set_membership
-from anabasis.design.notation import parse_end, parse_prefix
+from anabasis.design.notation import end_asked, parse_prefix
 from anabasis.design.whereabouts import device_entry, port_entry
 from anabasis.errors import InputRefused, Problem
 
@@ -35,14 +35,14 @@ def new_vlan(raw: Tree, wanted: NewVlan) -> Patch:
     tree: Tree = copy.deepcopy(raw)
     entry = {"id": wanted.id, "name": wanted.name} | ({"subnets": [wanted.subnet]} if wanted.subnet else {})
     tree.setdefault("vlans", []).append(entry)
-    cells = [MembershipCell(*parse_end(p), wanted.id, "tagged") for p in wanted.uplinks]
-    cells += [MembershipCell(*parse_end(p), wanted.id, "untagged") for p in wanted.ports]
+    cells = [MembershipCell(*end_asked(p), wanted.id, "tagged") for p in wanted.uplinks]
+    cells += [MembershipCell(*end_asked(p), wanted.id, "untagged") for p in wanted.ports]
     for cell in cells:
         tree = patched(tree, set_membership(tree, cell.device, cell.port, cell.vlan, cell.cell))
     for name in dict.fromkeys(c.device for c in cells):
         into_table(tree, name, wanted.id)
     if wanted.gateway:
-        _add_gateway(tree, wanted, *parse_end(wanted.gateway))
+        _add_gateway(tree, wanted, *end_asked(wanted.gateway))
     return difference(raw, tree)
 
 
@@ -74,7 +74,7 @@ def suggest_subnet(design: Design, vlan: int) -> str | None:
         for text in known.subnets:
             head, slash, length = text.partition("/")
             octets = head.split(".")
-            if len(octets) == 4 and octets[2] == str(known.id) and vlan < 256:
+            if len(octets) == 4 and octets[2] == str(known.id) and 0 < vlan < 256:
                 found = ip_network(
                     ".".join([octets[0], octets[1], str(vlan), octets[3]]) + slash + length, strict=False
                 )

@@ -150,12 +150,17 @@ def _number(text: str, low: int, high: int, allowed: str) -> int:
     return int(text)
 
 
+def end_asked(text: str) -> tuple[str, str]:
+    """Split what somebody typed for a port; whether there is such a thing is for the asker to say."""
+    box, _, port = text.partition(":")
+    return box, port or "1"
+
+
 def parse_end(text: str) -> tuple[str, str]:
     """Read one end of a cable, `device:port` or `unit:port`; the port of a one-port endpoint may be left out."""
-    box, _, port = text.partition(":")
-    if not box:
+    if not text.partition(":")[0]:
         raise ValueError("a cable end such as tank-sw:23 (a firewall's cables go to its units: gate-a:2)")
-    return box, port or "1"
+    return end_asked(text)
 
 
 def pointer(*parts: str | int) -> str:

@@ -314,6 +314,7 @@ def _one_to_one(sources: Sequence[str], given: str | None) -> bool:
 def _cables(design: Design) -> Problems:
     boxes: dict[str, Device] = {u: d for d in design.devices for u in unit_names(d)}
     taken: dict[tuple[str, str], int] = {}
+    ports: dict[str, dict[str, None]] = {}
     for i, cable in enumerate(design.cables):
         for k, end in enumerate(cable):
             where = pointer("cables", i, k)
@@ -324,11 +325,13 @@ def _cables(design: Design) -> Problems:
                 message = "a firewall's cables go to its units" if owner else "there is no device or unit of this name"
                 yield Problem(where, message, repr(box), ", ".join(list(boxes)[:12]), hint)
                 continue
-            names = port_names(boxes[box])
+            if box not in ports:
+                ports[box] = dict.fromkeys(port_names(boxes[box]))
+            names = ports[box]
             if port not in names:
                 lag = port in [x.name for x in getattr(boxes[box], "lags", [])]
                 message = "a cable goes to a port, not to a bundle" if lag else f"{box} has no port of this name"
-                yield Problem(where, message, repr(port), ", ".join(names[:12]), nearest(port, names))
+                yield Problem(where, message, repr(port), ", ".join(list(names)[:12]), nearest(port, list(names)))
             elif (box, port) in taken:
                 yield Problem(where, f"{box}:{port} already holds the cable /cables/{taken[box, port]}")
             else:

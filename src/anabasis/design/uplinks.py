@@ -6,7 +6,7 @@ from collections import deque
 
 from anabasis.design.devices import BridgingBox, Device
 from anabasis.design.document import Design
-from anabasis.design.notation import parse_end
+from anabasis.design.notation import end_asked
 from anabasis.design.references import mode_of, unit_names
 
 
@@ -38,7 +38,7 @@ def _links(design: Design) -> list[tuple[str, str, str, str]]:
 
 
 def _at(boxes: dict[str, Device], end: str) -> tuple[str, str] | None:
-    box, name = parse_end(end)
+    box, name = end_asked(end)
     device = boxes[box]
     if not isinstance(device, BridgingBox):
         return None

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections import defaultdict, deque
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from anabasis.design.devices import BridgingBox, Device, Firewall
@@ -102,6 +102,10 @@ class Fabric:
     tree: Tree = field(repr=False)
     at_port: dict[tuple[Spot, int], Tap] = field(repr=False)
     at_vlan: dict[tuple[str, int], Tap] = field(repr=False)
+
+    def described_by(self, design: Design) -> Fabric:
+        """Return the same layers 1 and 2 for a design that does not differ in them."""
+        return replace(self, design=design, devices=_devices(design))
 
     @cached_property
     def members(self) -> dict[tuple[str, int], list[tuple[LinkPort, int]]]:
@@ -361,7 +365,7 @@ def _free_forms(port: LinkPort, fabric: Fabric) -> list[int]:
 def build_fabric(design: Design, conditions: Conditions = ALL_WELL) -> Fabric:
     """Compute layers 1 and 2 of a checked design."""
     plan = frozenset(v.id for v in design.vlans)
-    devices = {box: device for device in design.devices for box in unit_names(device)}
+    devices = _devices(design)
     tables: dict[str, frozenset[int] | None] = {}
     for box, device in devices.items():
         own = device.vlans if isinstance(device, BridgingBox) else None
@@ -373,6 +377,10 @@ def build_fabric(design: Design, conditions: Conditions = ALL_WELL) -> Fabric:
     at_port = {((t.box, t.port), t.form): t for t in taps if t.port is not None}
     at_vlan = {(t.box, t.form): t for t in taps if t.port is None}
     return Fabric(design, ports, taps, tables, devices, tree, at_port, at_vlan)
+
+
+def _devices(design: Design) -> dict[str, Device]:
+    return {box: device for device in design.devices for box in unit_names(device)}
 
 
 def _used(device: Device) -> frozenset[int]:

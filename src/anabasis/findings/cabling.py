@@ -41,7 +41,7 @@ def _pairs(site: Site) -> Iterator[Finding]:
     for d, device in enumerate(site.design.devices):
         for i, wire in enumerate(device.wires if isinstance(device, Firewall) else []):
             for end in wire.ends:
-                if not any(site.fabric.devices[box] is device and name == end for box, name in cabled):
+                if not any(site.fabric.devices[box].name == device.name and name == end for box, name in cabled):
                     text = f"The inline pair {wire.name} of {device.name} has no cable at port {end}."
                     yield Finding("pair-unused", text, (pointer("devices", d, "wires", i),))
 

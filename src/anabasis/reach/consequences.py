@@ -18,6 +18,9 @@ from anabasis.reach.spaces import FlowSet, Mask
 from anabasis.reach.sweep import Sweep
 from anabasis.reach.verdicts import read_flows
 
+SPELLED = 60
+"""For how many pairs the flows are spelled out even where all were lost, or all are new: for the rest that says it exactly."""
+
 
 @dataclass(frozen=True)
 class Change:
@@ -66,6 +69,9 @@ class Consequences:
         )
 
 
+Flow = dict[str, str]
+
+
 @dataclass(frozen=True)
 class _Piece:
     """What a segment before and a segment now have in common; None = there was, or is, no such segment."""
@@ -75,15 +81,18 @@ class _Piece:
     name: str
 
 
-def compare_reach(before: Sweep, after: Sweep) -> Consequences:
-    """Compare two sweeps. Cost: pieces squared; exact flows only where prints differ."""
+def compare_reach(before: Sweep, after: Sweep, spelled: int = SPELLED) -> Consequences:
+    """Compare two sweeps. `spelled`: for how many pairs flows are spelled out in any case. Cost: pieces squared; exact flows only where prints differ."""
     pieces = _pieces(before, after)
     then, now = _prints(before, [p.then for p in pieces]), _prints(after, [p.now for p in pieces])
     was_one, are_one = _together([p.then for p in pieces]), _together([p.now for p in pieces])
     apart = (then != now) | (was_one != are_one)
     np.fill_diagonal(apart, False)
     spots = [(pieces[a], pieces[b]) for a, b in np.argwhere(apart)]
-    found = [c for p, q in spots if (c := _change(before, after, p, q)) is not None]
+    found: list[Change] = []
+    for p, q in spots:
+        change = _change(before, after, p, q, len(found) < spelled)
+        found += [change] if change is not None else []
     of = {kind: tuple(c for c in found if c.kind == kind) for kind in ("opened", "closed", "changed")}
     split = _regroups([(p.then, p.now) for p in pieces], before, after)
     joined = _regroups([(p.now, p.then) for p in pieces], after, before)
@@ -155,10 +164,15 @@ def _pieces(before: Sweep, after: Sweep) -> list[_Piece]:
     ]
 
 
-def _change(before: Sweep, after: Sweep, p: _Piece, q: _Piece) -> Change | None:
+def _change(before: Sweep, after: Sweep, p: _Piece, q: _Piece, spelled: bool) -> Change | None:
+    """Return what changed between two pieces; where it is not to be spelled out and one side is empty, the whole of the other in words."""
     was_one, are_one = (p.then == q.then is not None), (p.now == q.now is not None)
-    if was_one == are_one and _print(before, p.then, q.then) == _print(after, p.now, q.now):
-        return None
+    prints = _print(before, p.then, q.then), _print(after, p.now, q.now)
+    if was_one == are_one:
+        if prints[0] == prints[1]:
+            return None
+        if not spelled and not was_one and 0 in prints:
+            return _whole(before, after, p, q, bool(prints[1]))
     then = FlowSet(()) if was_one or p.then is None or q.then is None else before.flows(p.then, q.then)
     now = FlowSet(()) if are_one or p.now is None or q.now is None else after.flows(p.now, q.now)
     inside = [{"sources": p.name, "destinations": q.name, "services": "any, inside one segment"}]
@@ -171,11 +185,25 @@ def _change(before: Sweep, after: Sweep, p: _Piece, q: _Piece) -> Change | None:
     if not more and not less:
         return None
     kind = "opened" if not less else "closed" if not more else "changed"
-    news = after.site.segments.all
-    named = None if are_one or p.now is None or q.now is None else [news[p.now].name, news[q.now].name]
-    return Change(
-        kind, p.name, q.name, named, more, less, _is_transit(before, after, p) or _is_transit(before, after, q)
+    return _changed(before, after, p, q, kind, more, less)
+
+
+def _whole(before: Sweep, after: Sweep, p: _Piece, q: _Piece, opened: bool) -> Change:
+    words = "everything that passes now; nothing did" if opened else "everything that passed; nothing does now"
+    flows = [{"sources": p.name, "destinations": q.name, "services": words}]
+    return _changed(
+        before, after, p, q, "opened" if opened else "closed", flows if opened else [], [] if opened else flows
     )
+
+
+def _changed(
+    before: Sweep, after: Sweep, p: _Piece, q: _Piece, kind: str, more: list[Flow], less: list[Flow]
+) -> Change:
+    news = after.site.segments.all
+    one = p.now is None or q.now is None or p.now == q.now
+    named = None if one else [news[p.now or 0].name, news[q.now or 0].name]
+    folded = _is_transit(before, after, p) or _is_transit(before, after, q)
+    return Change(kind, p.name, q.name, named, more, less, folded)
 
 
 def _print(sweep: Sweep, a: int | None, b: int | None) -> int:

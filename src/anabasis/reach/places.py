@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from ipaddress import IPv4Address, IPv6Address
 
-from anabasis.design.notation import Address, looks_like_address, parse_address, parse_end
+from anabasis.design.notation import Address, end_asked, looks_like_address, parse_address
 from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import Tap
 from anabasis.reach.site import Site
@@ -156,7 +156,7 @@ def translated(site: Site, address: Address) -> bool:
 
 
 def _at_device(site: Site, text: str) -> list[Place]:
-    box, port = parse_end(text) if not text.startswith(":") else ("", "")
+    box, port = end_asked(text)
     here = [t for t in site.fabric.taps if box in (t.box, t.device) and (":" not in text or port in (t.port, t.name))]
     here = [*_far_ends(site, box, port), *here] if ":" in text else here
     places: list[Place] = []

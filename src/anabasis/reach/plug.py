@@ -11,7 +11,7 @@ from ipaddress import IPv4Interface, ip_address, ip_network
 
 from anabasis.design import Design, Tree, parse_design
 from anabasis.design.devices import Device
-from anabasis.design.notation import PROTOCOLS, Address, parse_end
+from anabasis.design.notation import PROTOCOLS, Address, end_asked, parse_end
 from anabasis.design.references import port_names, unit_names
 from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import ALL_WELL, Conditions, Tap, forwarding_units
@@ -77,7 +77,7 @@ def plug(design: Design, place: str, tag: int | None = None, conditions: Conditi
 
 
 def _find(design: Design, place: str, conditions: Conditions) -> tuple[str, str]:
-    box, port = parse_end(place)
+    box, port = end_asked(place)
     boxes: dict[str, tuple[str, Device]] = {}
     for device in design.devices:
         for unit in unit_names(device):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from anabasis.design import Design
@@ -15,15 +15,23 @@ from anabasis.policy import Policies, build_policies
 from anabasis.routing import L3Interface, Network3, build_network, look_up
 
 
-def _alike_below(one: Design, two: Design) -> bool:
-    """Tell whether two designs have the same plan, cables and devices, rules aside."""
+def _rerouted(one: Design, two: Design) -> set[str] | None:
+    """Return the devices whose static routes are not the same in two designs; None where more than routes and rules differs."""
     if one.vlans != two.vlans or one.cables != two.cables or len(one.devices) != len(two.devices):
-        return False
-    return all(a is b or _without_rules(a) == _without_rules(b) for a, b in zip(one.devices, two.devices, strict=True))
+        return None
+    moved = [(a, b) for a, b in zip(one.devices, two.devices, strict=True) if _without_rules(a) != _without_rules(b)]
+    if any(_without_routes(a) != _without_routes(b) for a, b in moved):
+        return None
+    return {a.name for a, _ in moved}
 
 
 def _without_rules(device: Device) -> Device:
     return device.model_copy(update={"rules": []}) if isinstance(device, Firewall) else device
+
+
+def _without_routes(device: Device) -> Device:
+    bare = [v.model_copy(update={"routes": []}) for v in getattr(device, "vrfs", [])]
+    return _without_rules(device).model_copy(update={"vrfs": bare} if bare else {})
 
 
 @dataclass(frozen=True)
@@ -91,12 +99,17 @@ class Site:
 def build_site(design: Design, conditions: Conditions = ALL_WELL, before: Site | None = None) -> Site:
     """Climb from the document to the policies. `before`: another state under the same conditions, whose layers 1 to 3 are taken over where they are the same."""
     policies = build_policies(design, (before.design, before.policies) if before is not None else None)
-    if (
-        before is not None
-        and before.conditions == conditions
-        and _alike_below(design, before.design)
-        and policies.claims == before.policies.claims
-    ):
-        return Site(design, before.segments, before.net, policies, conditions)
+    if before is not None and before.conditions == conditions and policies.claims == before.policies.claims:
+        rerouted = _rerouted(design, before.design)
+        if rerouted is not None:
+            return _on(before, design, policies, rerouted)
     segments = compute_segments(build_fabric(design, conditions))
     return Site(design, segments, build_network(segments, conditions, policies.claims), policies, conditions)
+
+
+def _on(before: Site, design: Design, policies: Policies, rerouted: set[str]) -> Site:
+    """Return a site on the cables, segments and interfaces of another state: only the tables of devices with other routes are anew."""
+    if not rerouted:
+        return Site(design, before.segments, before.net, policies, before.conditions)
+    segments = replace(before.segments, fabric=before.fabric.described_by(design))
+    return Site(design, segments, before.net.with_routes(segments, rerouted), policies, before.conditions)

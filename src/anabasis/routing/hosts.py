@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
+from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from anabasis.design import Design
 from anabasis.design.devices import BridgingBox, Endpoint, Outside
 from anabasis.design.notation import (
     PRIVATE,
@@ -63,6 +65,7 @@ def host_groups(segments: Segments, interfaces: list[L3Interface]) -> list[HostG
     out: list[HostGroup] = []
     routing = {d.name for d in segments.fabric.design.devices if routes_packets(d)}
     able = [i for i in interfaces if i.tap is not None and i.device in routing]
+    handed = _handing(segments.fabric.design)
     standing: dict[int, list[L3Interface]] = {}
     for i in able:
         if i.tap is not None:
@@ -73,9 +76,9 @@ def host_groups(segments: Segments, interfaces: list[L3Interface]) -> list[HostG
             continue
         inside = standing.get(segment.domain, [])
         beyond = [] if inside else able
-        out += _endpoints(segments, s, segment, inside or beyond)
+        out += _endpoints(segments, s, segment, inside or beyond, handed)
         for subnet in map(parse_prefix, segment.subnets):
-            gateway, reason, at = choose_gateway(segments, segment, subnet, inside or beyond)
+            gateway, reason, at = choose_gateway(handed, segment, subnet, inside or beyond)
             out.append(
                 HostGroup(s, segment.domain, subnet, subnet[0], subnet[-1], stand_of(segment), gateway, reason, at)
             )
@@ -100,7 +103,9 @@ def _behind(segments: Segments, s: int, segment: Segment) -> Iterator[HostGroup]
         )
 
 
-def _endpoints(segments: Segments, s: int, segment: Segment, inside: list[L3Interface]) -> Iterator[HostGroup]:
+def _endpoints(
+    segments: Segments, s: int, segment: Segment, inside: list[L3Interface], handed: Handed
+) -> Iterator[HostGroup]:
     design = segments.fabric.design
     index = {d.name: n for n, d in enumerate(design.devices)}
     for tap in segment.taps:
@@ -116,7 +121,7 @@ def _endpoints(segments: Segments, s: int, segment: Segment, inside: list[L3Inte
                 continue  # a host with an address of some other subnet is a finding, no member of this one
             own = _own_gateway(device, interface.version)
             gateway, reason, where = (
-                (own, "", at + "/gateway") if own else choose_gateway(segments, segment, interface.network, inside)
+                (own, "", at + "/gateway") if own else choose_gateway(handed, segment, interface.network, inside)
             )
             yield HostGroup(
                 s,
@@ -138,12 +143,12 @@ def _own_gateway(device: Endpoint, version: int) -> Address | None:
 
 
 def choose_gateway(
-    segments: Segments, segment: Segment, subnet: Network, inside: list[L3Interface]
+    handed: Handed, segment: Segment, subnet: Network, inside: list[L3Interface]
 ) -> tuple[Address | None, str, str]:
     """Return (gateway, why there is none, deciding item) for a host of a subnet: what a lease hands out, else the only one there is."""
-    handed = _handed_out(segments, subnet, inside)
-    if handed:
-        return handed[0], "", handed[1]
+    leased = _handed_out(handed, subnet, inside)
+    if leased:
+        return leased[0], "", leased[1]
     virtual = {a: i for i in inside for a in i.virtual if a.version == subnet.version and a in subnet}
     if len(virtual) == 1:  # routers that share one virtual address stand by for each other (RFC 9568)
         return next((a, "", i.pointer) for a, i in virtual.items())
@@ -156,13 +161,25 @@ def choose_gateway(
     return found[0][0], "", found[0][1].pointer
 
 
-def _handed_out(segments: Segments, subnet: Network, inside: list[L3Interface]) -> tuple[Address, str] | None:
-    for d, device in enumerate(segments.fabric.design.devices):
+Handed = dict[tuple[str, str], list[tuple[tuple[int, int], Address]]]
+
+
+def _handing(design: Design) -> Handed:
+    """Return (device, interface) -> the gateways it hands out, each with (device index, entry index)."""
+    out: Handed = defaultdict(list)
+    for d, device in enumerate(design.devices):
         for i, lease in enumerate(device.dhcp if isinstance(device, BridgingBox) else []):
-            here = any(x.device == device.name and x.name == lease.interface for x in inside)
-            if here and lease.mode in ("server", "yield") and lease.gateway and parse_address(lease.gateway) in subnet:
-                return parse_address(lease.gateway), pointer("devices", d, "dhcp", i, "gateway")
-    return None
+            if lease.mode in ("server", "yield") and lease.gateway:
+                out[device.name, lease.interface].append(((d, i), parse_address(lease.gateway)))
+    return out
+
+
+def _handed_out(handed: Handed, subnet: Network, inside: list[L3Interface]) -> tuple[Address, str] | None:
+    here = {k for x in inside for k in handed.get((x.device, x.name), ()) if k[1] in subnet}
+    if not here:
+        return None
+    (d, i), gateway = min(here)
+    return gateway, pointer("devices", d, "dhcp", i, "gateway")
 
 
 NO_HOST = tuple(

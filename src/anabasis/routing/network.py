@@ -135,6 +135,13 @@ class Network3:
             and any(hop in parse_prefix(n) for n in self.segments.all[here].subnets)
         ]
 
+    def with_routes(self, segments: Segments, devices: set[str]) -> Network3:
+        """Return layer 3 of a design that differs in the static routes of some devices only: their tables are anew, the rest stays."""
+        tables = self.tables | build_tables(segments, self.interfaces, devices)
+        new = Network3(segments, self.interfaces, tables, self.hosts, self.claims)
+        new.__dict__["_spans"] = self._spans  # who stands where has not changed
+        return new
+
 
 def build_network(segments: Segments, conditions: Conditions = ALL_WELL, claims: Sequence[Claim] = ()) -> Network3:
     """Compute layer 3 of a site. `claims`: what its firewalls answer for because they translate it."""

@@ -75,11 +75,13 @@ class Table:
     routes: tuple[TableRoute, ...]
 
 
-def build_tables(segments: Segments, interfaces: list[L3Interface]) -> dict[tuple[str, str], Table]:
-    """Return (device, VRF) -> table, for every device with layer-3 interfaces; a switch that does not route uses its own for what it sends itself."""
+def build_tables(
+    segments: Segments, interfaces: list[L3Interface], only: set[str] | None = None
+) -> dict[tuple[str, str], Table]:
+    """Return (device, VRF) -> table, for every device (or `only` some) with layer-3 interfaces; a switch that does not route uses its own for what it sends itself."""
     tables: dict[tuple[str, str], Table] = {}
     for d, device in enumerate(segments.fabric.design.devices):
-        if not isinstance(device, BridgingBox | Outside):
+        if not isinstance(device, BridgingBox | Outside) or (only is not None and device.name not in only):
             continue
         own = [i for i in interfaces if i.device == device.name]
         vrfs = [v.name for v in getattr(device, "vrfs", [])]

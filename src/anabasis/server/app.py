@@ -2,18 +2,26 @@
 
 from __future__ import annotations
 
+import asyncio
+from collections.abc import AsyncIterator, Sequence
+from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
+from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import FileResponse, Response
 from starlette.types import Scope
 
 from anabasis import __version__
-from anabasis.server import designs, drafts, failover, problems, views
+from anabasis.server import designs, drafts, failover, history, live, people, problems, views
+from anabasis.server.guard import Guard
 from anabasis.server.state import Clock, State, utc_now
-from anabasis.store import Store
+from anabasis.store import Listener, People, Store, connect
+
+LOOPBACK = ("127.0.0.1", "localhost")
 
 
 class _Pages(StaticFiles):
@@ -28,21 +36,52 @@ class _Pages(StaticFiles):
             return FileResponse(Path(str(self.directory)) / "index.html")
 
 
-def create_app(store: Store, clock: Clock = utc_now, web: Path | None = None) -> FastAPI:
-    """Return the application over a store; `web` is the folder of the built front end."""
+def create_app(
+    store: Store,
+    clock: Clock = utc_now,
+    web: Path | None = None,
+    accounts: People | None = None,
+    hosts: Sequence[str] = LOOPBACK,
+) -> FastAPI:
+    """Return the application over a store.
+
+    `web`: the folder of the built front end. `hosts`: the names it may be called by; any other is refused, so that a page elsewhere
+    cannot reach a loopback server through a name of its own.
+    """
+    state = State(store, clock, accounts)
+
+    @asynccontextmanager
+    async def living(_: FastAPI) -> AsyncIterator[None]:
+        state.hub.bind(asyncio.get_running_loop())
+        listener = Listener(store.engine, state.hub.hear, state.hub.alive)
+        listener.start()
+        yield
+        await asyncio.to_thread(listener.stop)
+
     app = FastAPI(
         title="Anabasis",
         version=__version__,
         description="Map VLANs onto firewall interfaces, zones and routes, and compute exactly which segments may reach which.",
-        docs_url="/api/docs",
+        docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
         separate_input_output_schemas=False,
+        lifespan=living,
     )
-    app.state.anabasis = State(store, clock)
-    for part in (designs, drafts, views, failover):
+    app.state.anabasis = state
+    app.openapi = lambda: problems.described(FastAPI.openapi(app))  # type: ignore[method-assign]
+    for part in (people, designs, drafts, views, failover, history, live):
         app.include_router(part.router, prefix="/api")
+    app.include_router(history.whole, prefix="/api")
+    app.include_router(people.door)
     problems.install(app)
+    app.add_middleware(Guard)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(hosts), www_redirect=False)
     if web is not None and web.is_dir():
         app.mount("/", _Pages(directory=web, html=True), name="web")
     return app
+
+
+def description() -> dict[str, Any]:
+    """Return the OpenAPI description of the HTTP interface; no database is asked."""
+    return create_app(Store(connect("postgresql+psycopg://127.0.0.1/none"))).openapi()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Body, Query, Response
@@ -21,6 +21,7 @@ from anabasis.design import (
     apply,
     copy_port,
     expect,
+    meet,
     new_segment,
     new_vlan,
     remove,
@@ -33,11 +34,15 @@ from anabasis.design import (
     suggest_subnet,
     switch_mode,
 )
+from anabasis.design.edits import patched
+from anabasis.errors import Outdated
 from anabasis.reach import Consequences
-from anabasis.server.state import Author, SeenVersion, State, TheState, etag
+from anabasis.server.access import Author, may
+from anabasis.server.state import SeenVersion, State, TheState, etag
 from anabasis.store import Draft, EditRecord
 
-router = APIRouter(prefix="/designs/{design_id}", tags=["draft"])
+router = APIRouter(prefix="/designs/{design_id}", tags=["draft"], dependencies=[may("read")])
+EDIT = [may("edit")]
 
 
 @dataclass(frozen=True)
@@ -71,31 +76,31 @@ def read(design_id: str, state: TheState, response: Response) -> DraftView:
     return DraftView(draft.id, draft.design.name, draft.version, draft.can_undo, draft.can_redo, draft.tree)
 
 
-@router.patch("/draft")
+@router.patch("/draft", dependencies=EDIT)
 def edit(
     design_id: str,
     patch: Annotated[list[dict[str, Any]], Body(media_type="application/json-patch+json")],
     seen: SeenVersion,
     state: TheState,
     response: Response,
-    author: Author = "someone",
+    author: Author,
 ) -> Edited:
     """Apply a JSON Patch to the draft, whole or not at all."""
-    return _edit(state, state.store.draft(design_id), seen, patch, author, response)
+    return edit_draft(state, state.store.draft(design_id), seen, patch, author, response)
 
 
-@router.post("/draft/memberships")
+@router.post("/draft/memberships", dependencies=EDIT)
 def set_cells(
     design_id: str,
     cells: Annotated[list[MembershipCell], Body()],
     seen: SeenVersion,
     state: TheState,
     response: Response,
-    author: Author = "someone",
+    author: Author,
 ) -> Edited:
     """Make ports tagged, untagged or no members of VLANs, many cells in one edit."""
-    before = state.store.draft(design_id)
-    return _edit(state, before, seen, set_memberships(before.tree, cells), author, response)
+    patch = set_memberships(state.store.tree_at(design_id, seen), cells)
+    return edit_draft(state, state.store.draft(design_id), seen, patch, author, response)
 
 
 @dataclass(frozen=True)
@@ -114,9 +119,10 @@ class Preview:
     """What it still lacks afterwards."""
 
 
-def _preview(
+def preview_of(
     state: State, draft: Draft, patch: Patch, drops: Sequence[str] = (), missing: Sequence[str] = ()
 ) -> Preview:
+    """Say what an edit would do."""
     before = state.climb(draft)
     after = Climb(apply(draft.tree, patch, draft.design)[1], before=before)
     come, gone = ([f.sentence for f in side] for side in after.findings_since(before))
@@ -130,14 +136,14 @@ def preview(
     state: TheState,
 ) -> Preview:
     """Say what a JSON Patch would do, without doing it."""
-    return _preview(state, state.store.draft(design_id), patch)
+    return preview_of(state, state.store.draft(design_id), patch)
 
 
 @router.post("/draft/new-vlan")
 def preview_new_vlan(design_id: str, wanted: Annotated[NewVlan, Body()], state: TheState) -> Preview:
     """Work out the edit that makes a new VLAN, and what it would do; send the patch to make it."""
     draft = state.store.draft(design_id)
-    return _preview(state, draft, new_vlan(draft.tree, wanted))
+    return preview_of(state, draft, new_vlan(draft.tree, wanted))
 
 
 @router.get("/draft/new-vlan/{vlan}/subnet")
@@ -150,14 +156,14 @@ def subnet(design_id: str, vlan: int, state: TheState) -> str | None:
 def preview_remove_vlan(design_id: str, vlan: int, state: TheState) -> Preview:
     """Work out the edit that takes a VLAN out everywhere, and what it would do; send the patch to make it."""
     draft = state.store.draft(design_id)
-    return _preview(state, draft, remove_vlan(draft.tree, vlan))
+    return preview_of(state, draft, remove_vlan(draft.tree, vlan))
 
 
 @router.post("/draft/new-segment")
 def preview_new_segment(design_id: str, wanted: Annotated[NewSegment, Body()], state: TheState) -> Preview:
     """Work out the edit that makes a segment in one go, and what it would do; send the patch to make it."""
     draft = state.store.draft(design_id)
-    return _preview(state, draft, new_segment(draft.tree, wanted))
+    return preview_of(state, draft, new_segment(draft.tree, wanted))
 
 
 @dataclass(frozen=True)
@@ -178,7 +184,7 @@ def preview_rename(design_id: str, wanted: Annotated[NewName, Body()], state: Th
         if wanted.number is not None
         else rename(draft.tree, wanted.pointer, wanted.name or "")
     )
-    return _preview(state, draft, patch)
+    return preview_of(state, draft, patch)
 
 
 @router.post("/draft/remove")
@@ -188,14 +194,14 @@ def preview_remove(
     """Work out the edit that takes a thing out, with what leans on it, and what it would do; send the patch to make it."""
     draft = state.store.draft(design_id)
     removal = remove(draft.tree, pointer)
-    return _preview(state, draft, removal.patch, removal.drops)
+    return preview_of(state, draft, removal.patch, removal.drops)
 
 
 @router.post("/draft/copy-port")
 def preview_copy_port(design_id: str, wanted: Annotated[CopyPort, Body()], state: TheState) -> Preview:
     """Work out the edit that makes other ports like one, and what it would do; send the patch to make it."""
     draft = state.store.draft(design_id)
-    return _preview(state, draft, copy_port(draft.tree, wanted))
+    return preview_of(state, draft, copy_port(draft.tree, wanted))
 
 
 @router.post("/draft/switch-mode")
@@ -203,14 +209,14 @@ def preview_switch_mode(design_id: str, wanted: Annotated[NewMode, Body()], stat
     """Work out the edit that switches a port to another mode: what it drops, and what is still missing; send the patch to make it."""
     draft = state.store.draft(design_id)
     switched = switch_mode(draft.tree, wanted)
-    return _preview(state, draft, switched.patch, switched.drops, switched.missing)
+    return preview_of(state, draft, switched.patch, switched.drops, switched.missing)
 
 
 @router.post("/draft/short-form")
 def preview_short_form(design_id: str, wanted: Annotated[ShortForm, Body()], state: TheState) -> Preview:
     """Work out the edit that makes ports access ports, trunks or desk ports, and what it would do; send the patch to make it."""
     draft = state.store.draft(design_id)
-    return _preview(state, draft, set_short_form(draft.tree, wanted))
+    return preview_of(state, draft, set_short_form(draft.tree, wanted))
 
 
 @dataclass(frozen=True)
@@ -236,7 +242,7 @@ def propose_rules(design_id: str, wish: Annotated[Wish, Body()], state: TheState
     """Work out which rules would have to change so that one segment may, or may not, reach another: the narrowest edit first."""
     draft = state.store.draft(design_id)
     found = state.climb(draft).propose(wish.source, wish.target, wish.service, wish.expect)
-    return [Offer(p.words, _preview(state, draft, p.patch)) for p in found]
+    return [Offer(p.words, preview_of(state, draft, p.patch)) for p in found]
 
 
 @dataclass(frozen=True)
@@ -251,7 +257,7 @@ class Pair:
 def preview_keep(design_id: str, pair: Annotated[Pair, Body()], state: TheState) -> Preview:
     """Work out the edit that expects what holds between two segments now; send the patch to make it."""
     draft = state.store.draft(design_id)
-    return _preview(state, draft, expect(draft.tree, state.climb(draft).keep_as_it_is(pair.source, pair.target)))
+    return preview_of(state, draft, expect(draft.tree, state.climb(draft).keep_as_it_is(pair.source, pair.target)))
 
 
 @router.get("/draft/new-segment/options")
@@ -260,16 +266,16 @@ def new_segment_options(design_id: str, state: TheState) -> SegmentOptions:
     return segment_options(state.store.draft(design_id).design)
 
 
-@router.post("/draft/undo")
-def undo(design_id: str, seen: SeenVersion, state: TheState, response: Response, author: Author = "someone") -> Edited:
+@router.post("/draft/undo", dependencies=EDIT)
+def undo(design_id: str, seen: SeenVersion, state: TheState, response: Response, author: Author) -> Edited:
     """Take the last edit back."""
     before = state.store.draft(design_id)
     after = state.store.undo(design_id, seen, author, state.clock())
     return _done(state, before, after, state.store.edits(design_id, before.version)[-1].patch, response)
 
 
-@router.post("/draft/redo")
-def redo(design_id: str, seen: SeenVersion, state: TheState, response: Response, author: Author = "someone") -> Edited:
+@router.post("/draft/redo", dependencies=EDIT)
+def redo(design_id: str, seen: SeenVersion, state: TheState, response: Response, author: Author) -> Edited:
     """Do the last edit taken back again."""
     before = state.store.draft(design_id)
     after = state.store.redo(design_id, seen, author, state.clock())
@@ -285,14 +291,28 @@ def last_edit(design_id: str, state: TheState, response: Response) -> Edited:
 
 
 @router.get("/edits")
-def edits(design_id: str, state: TheState, since: Annotated[int, Query(ge=0)] = 0) -> list[EditRecord]:
+def edits(design_id: str, state: TheState, since: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0) -> list[EditRecord]:
     """List the edits after a version, the oldest first."""
     return state.store.edits(design_id, since)
 
 
-def _edit(state: State, before: Draft, seen: int, patch: Patch, author: str, response: Response) -> Edited:
-    after = state.store.edit(before.id, seen, patch, author, state.clock())
+def edit_draft(state: State, before: Draft, seen: int, patch: Patch, author: str, response: Response) -> Edited:
+    """Make an edit of the draft a person saw. Raises Outdated with what both changed, where somebody else was faster."""
+    try:
+        after = state.store.edit(before.id, seen, patch, author, state.clock())
+    except Outdated as outdated:
+        outdated.clash = _meeting(state, before.id, seen, patch)
+        raise
     return _done(state, before, after, patch, response)
+
+
+def _meeting(state: State, id_: str, seen: int, patch: Patch) -> dict[str, Any] | None:
+    """Return how an edit meets those made meanwhile, with the version it is then written for."""
+    now = state.store.draft(id_)
+    if not 0 < seen < now.version:
+        return None
+    base = state.store.tree_at(id_, seen)
+    return {"version": now.version, **asdict(meet(base, patched(base, patch), now.tree))}
 
 
 def _done(state: State, before: Draft, after: Draft, patch: Patch, response: Response) -> Edited:

@@ -8,10 +8,11 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 
 from anabasis.failover import DrillSheet, Event, PairStand
+from anabasis.server.access import may
 from anabasis.server.state import TheState, etag
 from anabasis.server.sweeps import Sweep
 
-router = APIRouter(prefix="/designs/{design_id}/failover", tags=["failover"])
+router = APIRouter(prefix="/designs/{design_id}/failover", tags=["failover"], dependencies=[may("read")])
 Failed = Annotated[
     Sequence[str], Query(description="What has failed: a unit, a device, unit:port, or a cable a:1--b:2.")
 ]

@@ -14,9 +14,14 @@ from anabasis.errors import (
     InputRefused,
     MissingVersion,
     NoSuchThing,
+    NotAllowed,
     NothingToUndo,
+    NotHolding,
+    NotSignedIn,
     Outdated,
     StoreUnavailable,
+    TooLarge,
+    TooManyTries,
     UnknownPlace,
 )
 
@@ -27,6 +32,11 @@ STATUS: dict[type[AnabasisError], int] = {
     Outdated: 412,
     MissingVersion: 428,
     NothingToUndo: 409,
+    NotHolding: 409,
+    NotSignedIn: 401,
+    NotAllowed: 403,
+    TooManyTries: 429,
+    TooLarge: 413,
     StoreUnavailable: 503,
     AnabasisError: 500,
 }
@@ -42,17 +52,27 @@ def _problem(status: int, title: str, detail: str, **more: Any) -> JSONResponse:
     return JSONResponse(body, status, media_type="application/problem+json")
 
 
+def answer(error: AnabasisError) -> JSONResponse:
+    """Return an error of ours as problem details."""
+    more: dict[str, Any] = {}
+    if isinstance(error, InputRefused):
+        more["errors"] = [p.as_dict() | {"sentence": p.sentence()} for p in error.problems]
+    if isinstance(error, Outdated):
+        more |= {"seen": error.seen, "now": error.now, "changes": list(error.changes), "clash": error.clash}
+    if isinstance(error, NotHolding):
+        more["failing"] = list(error.failing)
+    told = _problem(status_of(error), error.title, str(error), **more)
+    if isinstance(error, TooManyTries):
+        told.headers["Retry-After"] = str(error.wait_s)
+    return told
+
+
 def install(app: FastAPI) -> None:
     """Make the application answer every error as problem details."""
 
     @app.exception_handler(AnabasisError)
     def _ours(_: Request, error: AnabasisError) -> JSONResponse:
-        more: dict[str, Any] = {}
-        if isinstance(error, InputRefused):
-            more["errors"] = [p.as_dict() | {"sentence": p.sentence()} for p in error.problems]
-        if isinstance(error, Outdated):
-            more |= {"seen": error.seen, "now": error.now, "changes": list(error.changes)}
-        return _problem(status_of(error), error.title, str(error), **more)
+        return answer(error)
 
     @app.exception_handler(RequestValidationError)
     def _malformed(_: Request, error: RequestValidationError) -> JSONResponse:
@@ -65,3 +85,29 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(HTTPException)
     def _plain(_: Request, error: HTTPException) -> JSONResponse:
         return _problem(error.status_code, str(error.detail), str(error.detail))
+
+
+def described(schema: dict[str, Any]) -> dict[str, Any]:
+    """Say in an OpenAPI description that every refusal is problem details (RFC 9457), in the place of the framework's own form."""
+    parts = schema.setdefault("components", {}).setdefault("schemas", {})
+    for framework in ("HTTPValidationError", "ValidationError"):
+        parts.pop(framework, None)
+    text = {"type": "string"}
+    told = {"pointer": text, "message": text, "sentence": text}
+    parts["Problem"] = {
+        "type": "object",
+        "required": ["type", "title", "status", "detail"],
+        "properties": {
+            "type": text,
+            "title": text,
+            "status": {"type": "integer"},
+            "detail": text,
+            "errors": {"type": "array", "items": {"type": "object", "properties": told}},
+        },
+    }
+    content = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
+    for path in schema["paths"].values():
+        for operation in path.values():
+            operation["responses"].pop("422", None)
+            operation["responses"]["default"] = {"description": "Refused, and why", "content": content}
+    return schema

@@ -13,8 +13,9 @@ from fastapi import Depends, Header, Request
 from anabasis.climb import Climb
 from anabasis.errors import MissingVersion
 from anabasis.fabric import ALL_WELL, Conditions
+from anabasis.server.hub import Hub
 from anabasis.server.sweeps import Sweeps
-from anabasis.store import Draft, Store
+from anabasis.store import Draft, History, People, Store
 
 Clock = Callable[[], datetime]
 KEPT = 16
@@ -29,8 +30,10 @@ def utc_now() -> datetime:
 class State:
     """One running application."""
 
-    def __init__(self, store: Store, clock: Clock) -> None:
+    def __init__(self, store: Store, clock: Clock, people: People | None = None) -> None:
         self.store, self.clock = store, clock
+        self.people, self.history = people or People(store.engine), History(store.engine)
+        self.hub = Hub()
         self._climbs: OrderedDict[tuple[str, int, frozenset[str]], Climb] = OrderedDict()
         self._lock = Lock()
         self.sweeps = Sweeps()
@@ -73,7 +76,6 @@ def _seen(if_match: Annotated[str | None, Header(description="The ETag of the dr
 
 
 SeenVersion = Annotated[int, Depends(_seen)]
-Author = Annotated[str, Header(alias="X-Author", description="Who makes the edit.", max_length=80)]
 
 
 def etag(version: int) -> dict[str, str]:

@@ -22,12 +22,13 @@ from anabasis.reach.matrix import matrix_csv
 from anabasis.reach.matrix_map import TILE, MatrixMap, TileCell, matrix_map, matrix_tile
 from anabasis.reach.own_addresses import OwnAddresses, own_addresses
 from anabasis.reach.profile import PacketView, packet_view
-from anabasis.reach.zones import FirewallPolicy, policies
+from anabasis.reach.zones import FirewallPolicy
 from anabasis.routing import DeviceRouting, LookupView, lookup_view, routing_overview
+from anabasis.server.access import may
 from anabasis.server.state import State, TheState, etag
 from anabasis.store import Draft, EditRecord
 
-router = APIRouter(prefix="/designs/{design_id}/views", tags=["views"])
+router = APIRouter(prefix="/designs/{design_id}/views", tags=["views"], dependencies=[may("read")])
 
 LOOKED_BACK = 50
 """How many edits are undone in thought to find the one that broke an expectation."""
@@ -183,7 +184,7 @@ def own_view(design_id: str, state: TheState, response: Response) -> OwnAddresse
     return own_addresses(climb.verdicts())
 
 
-@router.get("/matrix.csv", response_class=PlainTextResponse)
+@router.get("/matrix.csv", response_class=PlainTextResponse, responses={200: {"content": {"text/csv": {}}}})
 def matrix_file(
     design_id: str, state: TheState, service: Service = None, family: Family = None, transits: bool = False
 ) -> PlainTextResponse:
@@ -284,7 +285,7 @@ def zones_view(
 ) -> PolicyView:
     """Return zones against zones, the rules in order, translations, and what every box answers."""
     _, climb = _open(state, design_id, response)
-    return PolicyView(policies(climb.sweep, look), answers_grids(climb.site))
+    return PolicyView(climb.policies(look), answers_grids(climb.site))
 
 
 @dataclass(frozen=True)

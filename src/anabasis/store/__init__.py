@@ -1,6 +1,27 @@
 """Where designs are kept: PostgreSQL by SQLAlchemy 2, migrated by Alembic. Knows the document and nothing above it."""
 
-from anabasis.store.designs import Draft, EditRecord, Store, Summary
+from anabasis.store.designs import Branch, Draft, EditRecord, Store, Summary
 from anabasis.store.engine import connect, migrate
+from anabasis.store.history import Deed, History, Revision
+from anabasis.store.notices import Listener, Notice
+from anabasis.store.people import People, Person, Signed
+from anabasis.store.tables import ROLES
 
-__all__ = ["Draft", "EditRecord", "Store", "Summary", "connect", "migrate"]
+__all__ = [
+    "ROLES",
+    "Branch",
+    "Deed",
+    "Draft",
+    "EditRecord",
+    "History",
+    "Listener",
+    "Notice",
+    "People",
+    "Person",
+    "Revision",
+    "Signed",
+    "Store",
+    "Summary",
+    "connect",
+    "migrate",
+]

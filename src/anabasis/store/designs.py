@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import AbstractContextManager
 from dataclasses import dataclass, replace
 from datetime import datetime
 from threading import Lock
 from typing import Any
 
-from sqlalchemy import Engine, delete, select
+from sqlalchemy import Engine, delete, func, select
 from sqlalchemy.orm import Session
 
 from anabasis.design import Design, Patch, Tree, apply, inverse, parse_design
+from anabasis.design.edits import patched
 from anabasis.errors import NoSuchThing, NothingToUndo, Outdated
-from anabasis.store.engine import errors_translated
-from anabasis.store.tables import DesignRow, EditRow
+from anabasis.store.engine import transaction
+from anabasis.store.notices import Notice, tell
+from anabasis.store.tables import DesignRow, EditRow, RevisionRow
 
 KEPT = 12
 """How many documents are kept in memory beside the database."""
@@ -30,6 +31,22 @@ class Summary:
     name: str
     version: int
     created_at: datetime
+    branch_of: str | None = None
+    """For a what-if, the design it was branched off."""
+    branch_title: str | None = None
+    branched_from: str | None = None
+    published: int | None = None
+    """The number of the newest published revision."""
+
+
+@dataclass(frozen=True)
+class Branch:
+    """What a branch was made of."""
+
+    of: str
+    title: str
+    start: str
+    """The state it began as, in words."""
 
 
 @dataclass(frozen=True)
@@ -75,23 +92,58 @@ class Store:
         with self._lock:
             return self._known.get((id_, version))
 
-    @contextmanager
-    def _session(self) -> Iterator[Session]:
-        with errors_translated(), Session(self._engine, expire_on_commit=False) as session, session.begin():
-            yield session
+    @property
+    def engine(self) -> Engine:
+        """Return the database."""
+        return self._engine
+
+    def _session(self) -> AbstractContextManager[Session]:
+        return transaction(self._engine)
+
+    def tell(self, notice: Notice) -> None:
+        """Tell every server something that is not stored."""
+        with self._session() as session:
+            tell(session, notice)
 
     def designs(self) -> list[Summary]:
         """Return all designs, the oldest first."""
+        newest = select(RevisionRow.design_id, func.max(RevisionRow.number)).group_by(RevisionRow.design_id)
+        columns = (DesignRow.id, DesignRow.name, DesignRow.version, DesignRow.created_at)
+        branch = (DesignRow.branch_of, DesignRow.branch_title, DesignRow.branched_from)
         with self._session() as session:
-            rows = session.scalars(select(DesignRow).order_by(DesignRow.created_at, DesignRow.id))
-            return [Summary(r.id, r.name, r.version, r.created_at) for r in rows]
+            published = {id_: number for id_, number in session.execute(newest)}
+            rows = session.execute(select(*columns, *branch).order_by(DesignRow.created_at, DesignRow.id))
+            return [Summary(*r[:4], *r[4:], published.get(r[0])) for r in rows]
 
-    def create(self, id_: str, tree: Tree, at: datetime) -> Draft:
-        """Store a new design. Raises InputRefused where the document is not valid."""
+    def create(self, id_: str, tree: Tree, at: datetime, branch: Branch | None = None) -> Draft:
+        """Store a new design, or a branch of one. Raises InputRefused where the document is not valid."""
         design = parse_design(tree)
+        row = DesignRow(id=id_, name=design.name, created_at=at, version=1, document=tree)
+        if branch is not None:
+            row.branch_of, row.branch_title, row.branched_from = branch.of, branch.title, branch.start
+            row.base = tree
         with self._session() as session:
-            session.add(DesignRow(id=id_, name=design.name, created_at=at, version=1, document=tree))
+            session.add(row)
         return Draft(id_, 1, tree, design, False, False)
+
+    def branch(self, id_: str) -> tuple[Branch, Tree]:
+        """Return what a branch was made of, and the document it began as. Raises NoSuchThing where it is none."""
+        with self._session() as session:
+            row = session.get(DesignRow, id_)
+            if row is None or row.branch_of is None or row.base is None:
+                raise NoSuchThing(f"There is no what-if {id_!r}.")
+            return Branch(row.branch_of, row.branch_title or "", row.branched_from or ""), row.base
+
+    def tree_at(self, id_: str, version: int) -> Tree:
+        """Return the draft as it was at an earlier version. Raises NoSuchThing. Cost: one patch an edit since."""
+        now = self.draft(id_)
+        known = self._recall(id_, version)
+        if known is not None:
+            return known[0]
+        tree = now.tree
+        for edit in reversed(self.edits(id_, version) if 0 < version <= now.version else []):
+            tree = patched(tree, edit.inverse)
+        return tree
 
     def remove(self, id_: str) -> None:
         """Remove a design with all its edits. Raises NoSuchThing."""
@@ -174,6 +226,7 @@ class Store:
         )
         session.add(entry)
         session.flush()
+        tell(session, {"design": row.id, "kind": kind, "version": row.version, "who": author})
         self._remember(row.id, row.version, after, design)
         return _draft(row, design, _stacks(session, row.id))
 

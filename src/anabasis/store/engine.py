@@ -10,24 +10,45 @@ from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, create_engine
 from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError, SQLAlchemyError
+from sqlalchemy.orm import Session
 
 from anabasis.errors import StoreUnavailable
 
+PATIENCE_MS = 15_000
+"""How long a statement may take, or wait for another, before it is given up and nothing was changed."""
 MIGRATIONS = Path(__file__).parent / "migrations"
 
 
-def connect(url: str) -> Engine:
-    """Return an engine for a PostgreSQL URL; the first use opens the connection."""
-    return create_engine(url, pool_pre_ping=True, pool_size=5, connect_args={"connect_timeout": 5})
+def connect(url: str, patience_ms: int = PATIENCE_MS, schema: str = "public") -> Engine:
+    """Return an engine for a PostgreSQL URL; the first use opens the connection.
+
+    `patience_ms`: how long a statement may take. `schema`: where the tables are.
+    """
+    patience = f"-c statement_timeout={patience_ms} -c lock_timeout={patience_ms} -c search_path={schema}"
+    waits = {"connect_timeout": 5, "options": patience}
+    return create_engine(url, pool_pre_ping=True, pool_size=10, max_overflow=30, pool_timeout=20, connect_args=waits)
 
 
-def migrate(engine: Engine) -> None:
-    """Bring the tables to the newest revision; safe to call at every start."""
+def migrate(engine: Engine, revision: str = "head") -> None:
+    """Bring the tables to the newest revision, or up to another one; safe to call at every start."""
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     with errors_translated(), engine.begin() as connection:
         config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+        command.upgrade(config, revision)
+
+
+WHY = {
+    "53100": "has no room left on its disk",
+    "53": "is short of something",
+    "57014": "takes too long",
+    "55P03": "takes too long",
+}
+"""What a state of PostgreSQL (its manual, appendix A) means for a person."""
+
+
+def _state(error: DBAPIError) -> str:
+    return getattr(error.orig, "sqlstate", None) or ""
 
 
 @contextmanager
@@ -36,6 +57,14 @@ def errors_translated() -> Iterator[None]:
     try:
         yield
     except (OperationalError, InterfaceError) as error:
-        raise StoreUnavailable(f"The database does not answer: {str(error.orig).splitlines()[0]}") from error
+        why = next((said for code, said in WHY.items() if _state(error).startswith(code)), "does not answer")
+        raise StoreUnavailable(f"The database {why}: {str(error.orig).splitlines()[0]}") from error
     except (DBAPIError, SQLAlchemyError) as error:
         raise StoreUnavailable(f"The database refused: {type(error).__name__}") from error
+
+
+@contextmanager
+def transaction(engine: Engine) -> Iterator[Session]:
+    """Give a session whose work is stored whole when the block ends, or not at all. Raises StoreUnavailable."""
+    with errors_translated(), Session(engine, expire_on_commit=False) as session, session.begin():
+        yield session

@@ -1,4 +1,4 @@
-"""Tables: designs, their current draft, and every edit with its inverse."""
+"""Tables: designs with their draft and edits, published revisions, people with what they may, and what was done."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy import (
     JSON,
     BigInteger,
+    Boolean,
     CheckConstraint,
     DateTime,
     ForeignKey,
@@ -17,6 +18,9 @@ from sqlalchemy import (
     UniqueConstraint,
 )
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+ROLES = ("read", "edit", "publish", "administer")
+"""What a person may do with a design; each includes those before it."""
 
 
 class Base(DeclarativeBase):
@@ -35,6 +39,13 @@ class DesignRow(Base):
     """Grows by one with every edit, undo and redo."""
     document: Mapped[dict[str, Any]] = mapped_column(JSON)
     """PostgreSQL `json`, which keeps the text as written: the order of keys is part of a document."""
+    branch_of: Mapped[str | None] = mapped_column(ForeignKey("design.id", ondelete="CASCADE"))
+    """For a what-if, the design it was branched off."""
+    branch_title: Mapped[str | None] = mapped_column(String(80))
+    branched_from: Mapped[str | None] = mapped_column(String(40))
+    """The state it began as, in words: `revision 3`, `draft 17`."""
+    base: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    """The document it began as."""
 
 
 class EditRow(Base):
@@ -57,3 +68,96 @@ class EditRow(Base):
     inverse: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     author: Mapped[str] = mapped_column(String(80))
     at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+
+class RevisionRow(Base):
+    """One published revision; a trigger of the database refuses to change it."""
+
+    __tablename__ = "revision"
+    __table_args__ = (UniqueConstraint("design_id", "number"),)
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    design_id: Mapped[str] = mapped_column(ForeignKey("design.id", ondelete="CASCADE"))
+    number: Mapped[int] = mapped_column(Integer)
+    version: Mapped[int] = mapped_column(Integer)
+    """The version of the draft it is."""
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    reason: Mapped[str] = mapped_column(String(2000))
+    forced: Mapped[str | None] = mapped_column(String(2000))
+    """Why it was published although expectations failed."""
+    failing: Mapped[list[str]] = mapped_column(JSON)
+    """The expectations that failed then."""
+    author: Mapped[str] = mapped_column(String(80))
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+
+class AccountRow(Base):
+    """One person."""
+
+    __tablename__ = "account"
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    password: Mapped[str | None] = mapped_column(String(200))
+    """An Argon2id hash (RFC 9106); None = enters by a link only."""
+    owner: Mapped[bool] = mapped_column(Boolean)
+    """May administer every design, and people."""
+    disabled: Mapped[bool] = mapped_column(Boolean, default=False)
+    created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+
+class SessionRow(Base):
+    """One signed-in browser."""
+
+    __tablename__ = "session"
+
+    token: Mapped[str] = mapped_column(String(64), primary_key=True)
+    """SHA-256 of the cookie's value: the table alone lets nobody in."""
+    account_id: Mapped[int] = mapped_column(ForeignKey("account.id", ondelete="CASCADE"))
+    csrf: Mapped[str] = mapped_column(String(64))
+    expires_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+
+class LinkRow(Base):
+    """One link that signs a person in, once."""
+
+    __tablename__ = "link"
+
+    token: Mapped[str] = mapped_column(String(64), primary_key=True)
+    account_id: Mapped[int] = mapped_column(ForeignKey("account.id", ondelete="CASCADE"))
+    expires_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+
+class AttemptRow(Base):
+    """One sign-in that failed; old ones are removed."""
+
+    __tablename__ = "attempt"
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), index=True)
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+
+class RoleRow(Base):
+    """What one person may do with one design."""
+
+    __tablename__ = "role"
+    __table_args__ = (CheckConstraint("role in ('read', 'edit', 'publish', 'administer')", name="role_known"),)
+
+    account_id: Mapped[int] = mapped_column(ForeignKey("account.id", ondelete="CASCADE"), primary_key=True)
+    design_id: Mapped[str] = mapped_column(ForeignKey("design.id", ondelete="CASCADE"), primary_key=True)
+    role: Mapped[str] = mapped_column(String(10))
+
+
+class AuditRow(Base):
+    """One thing done; a trigger of the database refuses to change or remove it."""
+
+    __tablename__ = "audit"
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    who: Mapped[str] = mapped_column(String(80))
+    what: Mapped[str] = mapped_column(String(40))
+    design_id: Mapped[str | None] = mapped_column(String(32))
+    """Not a reference: the log outlives what it tells of."""
+    detail: Mapped[str] = mapped_column(String(300))

@@ -6,6 +6,18 @@ export type Patch = Record<string, unknown>[];
 
 export const http = createClient<paths>({ baseUrl: "/" });
 
+let token = "";
+/** Take the token that changes must carry, so that no page elsewhere can make them. */
+export function trust(csrf: string): void {
+  token = csrf;
+}
+http.use({
+  onRequest: ({ request }) => {
+    if (!["GET", "HEAD"].includes(request.method)) request.headers.set("X-CSRF-Token", token);
+    return request;
+  },
+});
+
 /** What the server says when it refuses (RFC 9457). */
 export interface Problem {
   title: string;
@@ -14,6 +26,16 @@ export interface Problem {
   errors?: { pointer: string; message: string; sentence: string }[];
   changes?: { version: number; author: string; kind: string }[];
   now?: number;
+  /** An edit that met others made meanwhile: what both changed, and the edit written for the draft as it is now. */
+  clash?: Meeting | null;
+  failing?: string[];
+}
+
+export interface Meeting {
+  version: number;
+  clashes: Schemas["Clash"][];
+  on_top: Patch;
+  beside: Patch;
 }
 
 export class Refusal extends Error {

@@ -1,5 +1,6 @@
 import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
-import { http, type Outcome, type Patch, type Refusal, type Schemas, unwrap } from "./client";
+import { http, type Outcome, type Patch, Refusal, type Schemas, unwrap } from "./client";
+import { line } from "./line";
 
 /** Everything of one design hangs under one key, so that one edit makes all of it stale at once. */
 export const keys = {
@@ -14,11 +15,11 @@ export interface Question {
 }
 
 export function useDesigns() {
-  return useQuery({ queryKey: keys.designs, queryFn: async () => unwrap(await http.GET("/api/designs")) });
+  return useQuery({ queryKey: keys.designs, queryFn: async () => unwrap(await http.GET("/api/designs")), retry: true, retryDelay: 2000 });
 }
 
 /** Fetch one part of a design; the last answer stays on screen while a new one is fetched. `wanted` defaults to true. */
-function usePart<T>(id: string, part: unknown[], fetch: () => Promise<Outcome<T>>, wanted = true) {
+export function usePart<T>(id: string, part: unknown[], fetch: () => Promise<Outcome<T>>, wanted = true) {
   return useQuery({
     queryKey: keys.part(id, ...part),
     queryFn: async () => unwrap(await fetch()),
@@ -28,7 +29,7 @@ function usePart<T>(id: string, part: unknown[], fetch: () => Promise<Outcome<T>
   });
 }
 
-const path = (id: string) => ({ path: { design_id: id } });
+export const path = (id: string) => ({ path: { design_id: id } });
 
 export function useDraft(id: string) {
   return usePart(id, ["draft"], () => http.GET("/api/designs/{design_id}/draft", { params: path(id) }));
@@ -254,7 +255,8 @@ export function useShortFormPreview(id: string, wanted: Schemas["ShortForm"] | n
 }
 
 export type Change =
-  | { kind: "patch"; patch: Patch }
+  /** `seen`: the version of the draft a person began to type on; defaults to the one on screen. */
+  | { kind: "patch"; patch: Patch; seen?: number }
   | { kind: "cells"; cells: Schemas["MembershipCell"][] }
   | { kind: "rename"; wanted: Schemas["NewName"] }
   | { kind: "undo" }
@@ -266,8 +268,15 @@ export function useChange(id: string) {
   return useMutation<Schemas["Edited"], Refusal, Change>({
     scope: { id: `edit ${id}` },
     mutationFn: async (change) => {
-      const version = cache.getQueryData<Schemas["DraftView"]>(keys.part(id, "draft"))?.version ?? 0;
-      return send(id, change, version);
+      const known = { queryKey: keys.part(id, "draft"), queryFn: async () => unwrap(await http.GET("/api/designs/{design_id}/draft", { params: path(id) })) };
+      const shown = (await cache.ensureQueryData<Schemas["DraftView"]>(known)).version; // a key may be pressed before it is there
+      if (line.down() !== null) throw new Refusal({ title: "Not sent", status: 0, detail: `${line.down() ?? ""} Until then this is read-only.` });
+      try {
+        return await beside(id, change, (change.kind === "patch" && change.seen) || shown);
+      } catch (error) {
+        if (error instanceof TypeError) throw new Refusal({ title: "Not sent", status: 0, detail: "The server does not answer." });
+        throw error;
+      }
     },
     onSuccess: async (edited) => {
       cache.setQueryData<Schemas["DraftView"]>(keys.part(id, "draft"), (old) =>
@@ -276,12 +285,25 @@ export function useChange(id: string) {
       cache.setQueryData(keys.part(id, "last-edit"), edited);
       await cache.invalidateQueries({ queryKey: keys.design(id), predicate: (q) => q.queryKey[2] !== "last-edit" });
     },
-    onError: () => cache.invalidateQueries({ queryKey: keys.design(id) }),
+    onError: (error) => (error.problem.status === 0 || error.problem.status === 503 ? undefined : cache.invalidateQueries({ queryKey: keys.design(id) })),
   });
 }
 
+/** Send an edit; where somebody else was faster and nothing of theirs is touched, send it again on top of theirs. */
+async function beside(id: string, change: Change, version: number): Promise<Schemas["Edited"]> {
+  let [now, seen] = [change, version];
+  for (let tries = 0; ; tries += 1)
+    try {
+      return await send(id, now, seen);
+    } catch (error) {
+      const met = error instanceof Refusal ? error.problem.clash : null;
+      if (!met || met.clashes.length > 0 || met.on_top.length === 0 || tries === 8) throw error;
+      [now, seen] = [{ kind: "patch", patch: met.on_top }, met.version];
+    }
+}
+
 async function send(id: string, change: Change, version: number): Promise<Schemas["Edited"]> {
-  const params = { path: { design_id: id }, header: { "if-match": `"${version}"`, "X-Author": "me" } };
+  const params = { path: { design_id: id }, header: { "if-match": `"${version}"` } };
   switch (change.kind) {
     case "patch":
       return unwrap(

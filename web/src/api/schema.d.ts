@@ -4,6 +4,138 @@
  */
 
 export interface paths {
+    "/api/me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Me
+         * @description Say who is signed in here.
+         */
+        get: operations["me_api_me_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign In
+         * @description Sign in; the session is a cookie. After some failures 429 for a while.
+         */
+        post: operations["sign_in_api_session_post"];
+        /**
+         * Sign Out
+         * @description Sign out here.
+         */
+        delete: operations["sign_out_api_session_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Password
+         * @description Change one's own password; sessions elsewhere end.
+         */
+        put: operations["change_password_api_me_password_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Accounts
+         * @description List everybody.
+         */
+        get: operations["accounts_api_accounts_get"];
+        put?: never;
+        /**
+         * Add Account
+         * @description Make an account. Owners only.
+         */
+        post: operations["add_account_api_accounts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{name}/disabled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Switch Account
+         * @description Shut somebody out, or let them in again. Owners only.
+         */
+        put: operations["switch_account_api_accounts__name__disabled_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/roles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Roles
+         * @description Say who may do what with a design; owners may everything, and are not listed.
+         */
+        get: operations["roles_api_designs__design_id__roles_get"];
+        /**
+         * Set Role
+         * @description Let somebody do something with a design.
+         */
+        put: operations["set_role_api_designs__design_id__roles_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs": {
         parameters: {
             query?: never;
@@ -13,13 +145,13 @@ export interface paths {
         };
         /**
          * List Designs
-         * @description List all designs, the oldest first.
+         * @description List the designs one may read, the oldest first.
          */
         get: operations["list_designs_api_designs_get"];
         put?: never;
         /**
          * Bring In
-         * @description Store a design from a file.
+         * @description Store a design from a file; who brings it may administer it.
          */
         post: operations["bring_in_api_designs_post"];
         delete?: never;
@@ -40,7 +172,7 @@ export interface paths {
         post?: never;
         /**
          * Remove
-         * @description Remove a design with all its edits.
+         * @description Remove a design with all its edits and revisions.
          */
         delete: operations["remove_api_designs__design_id__delete"];
         options?: never;
@@ -960,6 +1092,274 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/revisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Revisions
+         * @description List the published revisions, the newest first.
+         */
+        get: operations["revisions_api_designs__design_id__revisions_get"];
+        put?: never;
+        /**
+         * Publish
+         * @description Publish the draft. 409 while expectations fail and no reason is given to publish all the same.
+         */
+        post: operations["publish_api_designs__design_id__revisions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/revisions/{number}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Out
+         * @description Return a revision as a design file.
+         */
+        get: operations["take_out_api_designs__design_id__revisions__number__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/revisions/{number}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Make the draft what a revision was; one edit, which undo takes back.
+         */
+        post: operations["restore_api_designs__design_id__revisions__number__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/branches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Branch
+         * @description Begin a what-if: a draft of its own, which can be compared, folded back or dropped.
+         */
+        post: operations["branch_api_designs__design_id__branches_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/fold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Folding
+         * @description Say what folding a what-if back would do; `wins`: who has the last word where both changed one thing.
+         */
+        get: operations["folding_api_designs__design_id__fold_get"];
+        put?: never;
+        /**
+         * Fold
+         * @description Fold a what-if back into the draft it was branched off, as one edit, and drop it. If-Match is of that draft.
+         */
+        post: operations["fold_api_designs__design_id__fold_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/branch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop
+         * @description Drop a what-if.
+         */
+        delete: operations["drop_api_designs__design_id__branch_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description Compare two states, as configuration and as reach.
+         */
+        get: operations["compare_api_designs__design_id__compare_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/compare-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare File
+         * @description Compare a state with a design file.
+         */
+        post: operations["compare_file_api_designs__design_id__compare_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/siblings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Siblings
+         * @description Compare two things of one kind inside the draft, by their pointers.
+         */
+        get: operations["compare_siblings_api_designs__design_id__siblings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Log
+         * @description Tell what was done with a design, the newest first.
+         */
+        get: operations["log_api_designs__design_id__log_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Here
+         * @description Say where one is, so that others see it.
+         */
+        post: operations["here_api_designs__design_id__here_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Events
+         * @description Tell what happens: `edit`, `undo`, `redo`, `published`, `here` (who is where), `store` (the database goes and comes).
+         */
+        get: operations["events_api_designs__design_id__events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Log Of All
+         * @description Tell what was done at all, the newest first. Owners only.
+         */
+        get: operations["log_of_all_api_log_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1159,6 +1559,24 @@ export interface components {
             rank: number;
         };
         /**
+         * Clash
+         * @description One setting that both changed, each in another way.
+         */
+        Clash: {
+            /** Thing */
+            thing: string;
+            /** What */
+            what: string;
+            /** Was */
+            was: string;
+            /** Mine */
+            mine: string;
+            /** Theirs */
+            theirs: string;
+            /** Pointer */
+            pointer: string | null;
+        };
+        /**
          * ClimbView
          * @description The rail, and everything to mend.
          */
@@ -1169,6 +1587,25 @@ export interface components {
             begin_at: string | null;
             /** Findings */
             findings: components["schemas"]["FindingView"][];
+        };
+        /**
+         * Comparison
+         * @description What leads from one state to another.
+         */
+        Comparison: {
+            /** Differences */
+            differences: components["schemas"]["Difference"][];
+            /** Edits */
+            edits: {
+                [key: string]: unknown;
+            }[];
+            consequences: components["schemas"]["Consequences"];
+            /** Unchanged */
+            unchanged: number;
+            /** Come */
+            come: string[];
+            /** Gone */
+            gone: string[];
         };
         /**
          * Consequences
@@ -1223,6 +1660,27 @@ export interface components {
             pointer: string;
         };
         /**
+         * Deed
+         * @description One line of the log.
+         */
+        Deed: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Who */
+            who: string;
+            /** What */
+            what: string;
+            /** Design Id */
+            design_id: string | null;
+            /** Detail */
+            detail: string;
+        };
+        /**
          * DeviceRouting
          * @description Layer 3 of one device.
          */
@@ -1239,6 +1697,27 @@ export interface components {
             interfaces: components["schemas"]["InterfaceView"][];
             /** Vrfs */
             vrfs: components["schemas"]["VrfTable"][];
+        };
+        /**
+         * Difference
+         * @description One thing that is not the same.
+         */
+        Difference: {
+            /**
+             * Sign
+             * @enum {string}
+             */
+            sign: "added" | "removed" | "changed" | "renamed" | "moved";
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string[];
+            /** Before */
+            before: string | null;
+            /** Now */
+            now: string | null;
         };
         /**
          * DraftView
@@ -1467,6 +1946,19 @@ export interface components {
             nat: components["schemas"]["NatView"][];
         };
         /**
+         * Folding
+         * @description What folding a what-if back would do.
+         */
+        Folding: {
+            /** Into */
+            into: string;
+            /** Version */
+            version: number;
+            /** Clashes */
+            clashes: components["schemas"]["Clash"][];
+            preview: components["schemas"]["Preview"];
+        };
+        /**
          * Grid
          * @description The whole grid.
          */
@@ -1533,11 +2025,6 @@ export interface components {
             segments: string[];
             /** State */
             state: string;
-        };
-        /** HTTPValidationError */
-        HTTPValidationError: {
-            /** Detail */
-            detail?: components["schemas"]["ValidationError"][];
         };
         /**
          * InterfaceView
@@ -1650,6 +2137,36 @@ export interface components {
             title: string;
             /** Pointer */
             pointer: string;
+        };
+        /**
+         * Listed
+         * @description A design in a list, and what the person who asks may do with it.
+         */
+        Listed: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Version */
+            version: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Branch Of */
+            branch_of?: string | null;
+            /** Branch Title */
+            branch_title?: string | null;
+            /** Branched From */
+            branched_from?: string | null;
+            /** Published */
+            published?: number | null;
+            /**
+             * Role
+             * @default read
+             */
+            role: string;
         };
         /**
          * LookupRow
@@ -1766,6 +2283,20 @@ export interface components {
             pointer: string;
         };
         /**
+         * Me
+         * @description Who is signed in here, and the token that changes carry in `X-CSRF-Token`.
+         */
+        Me: {
+            /** Name */
+            name: string;
+            /** Owner */
+            owner: boolean;
+            /** Has Password */
+            has_password: boolean;
+            /** Csrf */
+            csrf: string;
+        };
+        /**
          * MembershipCell
          * @description One cell of the grid, and what it shall be.
          */
@@ -1829,6 +2360,31 @@ export interface components {
             note: string | null;
         };
         /**
+         * NewAccount
+         * @description An account to be made.
+         */
+        NewAccount: {
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+            /**
+             * Owner
+             * @default false
+             */
+            owner: boolean;
+        };
+        /**
+         * NewBranch
+         * @description A what-if: of a revision, or of the draft where none is given.
+         */
+        NewBranch: {
+            /** Title */
+            title: string;
+            /** Revision */
+            revision?: number | null;
+        };
+        /**
          * NewMode
          * @description What a person asks for; what is given beside the mode is set with it.
          */
@@ -1866,6 +2422,19 @@ export interface components {
             name?: string | null;
             /** Number */
             number?: number | null;
+        };
+        /**
+         * NewPassword
+         * @description Another password; `old` is needed where there is one.
+         */
+        NewPassword: {
+            /** New */
+            new: string;
+            /**
+             * Old
+             * @default
+             */
+            old: string;
         };
         /**
          * NewSegment
@@ -2066,6 +2635,28 @@ export interface components {
             deciding: components["schemas"]["Deciding"][];
         };
         /**
+         * Person
+         * @description One account.
+         */
+        Person: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Owner */
+            owner: boolean;
+            /**
+             * Disabled
+             * @default false
+             */
+            disabled: boolean;
+            /**
+             * Has Password
+             * @default false
+             */
+            has_password: boolean;
+        };
+        /**
          * Plug
          * @description What the laptop finds.
          */
@@ -2187,6 +2778,16 @@ export interface components {
             points: components["schemas"]["Point"][];
         };
         /**
+         * Publish
+         * @description Why the draft becomes the next revision; `forced`: why although expectations fail.
+         */
+        Publish: {
+            /** Reason */
+            reason: string;
+            /** Forced */
+            forced?: string | null;
+        };
+        /**
          * Regroup
          * @description A segment and its parts.
          */
@@ -2195,6 +2796,39 @@ export interface components {
             whole: string;
             /** Parts */
             parts: string[];
+        };
+        /**
+         * Revision
+         * @description One published revision.
+         */
+        Revision: {
+            /** Number */
+            number: number;
+            /** Version */
+            version: number;
+            /** Reason */
+            reason: string;
+            /** Forced */
+            forced: string | null;
+            /** Failing */
+            failing: string[];
+            /** Author */
+            author: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * RoleOf
+         * @description What somebody may do with a design; null = nothing.
+         */
+        RoleOf: {
+            /** Name */
+            name: string;
+            /** Role */
+            role: ("read" | "edit" | "publish" | "administer") | null;
         };
         /**
          * RouteRow
@@ -2318,6 +2952,37 @@ export interface components {
             tagged?: number[];
         };
         /**
+         * Siblings
+         * @description Two things of one kind side by side.
+         */
+        Siblings: {
+            /** Kind */
+            kind: string;
+            /** One */
+            one: string;
+            /** Two */
+            two: string;
+            /** Pointers */
+            pointers: [
+                string,
+                string
+            ];
+            /** Unlike */
+            unlike: components["schemas"]["Unlike"][];
+            /** Alike */
+            alike: number;
+        };
+        /**
+         * SignIn
+         * @description A name and a password.
+         */
+        SignIn: {
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+        };
+        /**
          * Stage
          * @description One stage of the climb.
          */
@@ -2406,6 +3071,14 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+            /** Branch Of */
+            branch_of?: string | null;
+            /** Branch Title */
+            branch_title?: string | null;
+            /** Branched From */
+            branched_from?: string | null;
+            /** Published */
+            published?: number | null;
         };
         /**
          * Sweep
@@ -2495,18 +3168,19 @@ export interface components {
             /** Pointer */
             pointer: string;
         };
-        /** ValidationError */
-        ValidationError: {
-            /** Location */
-            loc: (string | number)[];
-            /** Message */
-            msg: string;
-            /** Error Type */
-            type: string;
-            /** Input */
-            input?: unknown;
-            /** Context */
-            ctx?: Record<string, never>;
+        /**
+         * Unlike
+         * @description One thing that two siblings do not share.
+         */
+        Unlike: {
+            /** What */
+            what: string;
+            /** One */
+            one: string;
+            /** Two */
+            two: string;
+            /** Meant */
+            meant: boolean;
         };
         /**
          * VrfTable
@@ -2521,6 +3195,18 @@ export interface components {
             routes: components["schemas"]["RouteRow"][];
             /** Leaks */
             leaks: string[];
+        };
+        /**
+         * WhereIAm
+         * @description Where one page is.
+         */
+        WhereIAm: {
+            /** Tab */
+            tab: string;
+            /** Stage */
+            stage: string;
+            /** At */
+            at?: string | null;
         };
         /**
          * Wish
@@ -2580,6 +3266,17 @@ export interface components {
             /** Note */
             note: string | null;
         };
+        Problem: {
+            type: string;
+            title: string;
+            status: number;
+            detail: string;
+            errors?: {
+                pointer?: string;
+                message?: string;
+                sentence?: string;
+            }[];
+        };
     };
     responses: never;
     parameters: never;
@@ -2589,6 +3286,283 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    me_api_me_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_in_api_session_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_out_api_session_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_password_api_me_password_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accounts_api_accounts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_account_api_accounts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAccount"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    switch_account_api_accounts__name__disabled_put: {
+        parameters: {
+            query: {
+                disabled: boolean;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    roles_api_designs__design_id__roles_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoleOf"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_role_api_designs__design_id__roles_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleOf"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_designs_api_designs_get: {
         parameters: {
             query?: never;
@@ -2604,7 +3578,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Summary"][];
+                    "application/json": components["schemas"]["Listed"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2632,6 +3615,15 @@ export interface operations {
                     "application/json": components["schemas"]["Summary"];
                 };
             };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     remove_api_designs__design_id__delete: {
@@ -2652,13 +3644,13 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2683,13 +3675,13 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2714,13 +3706,13 @@ export interface operations {
                     "application/json": components["schemas"]["DraftView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2729,8 +3721,6 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Who makes the edit. */
-                "X-Author"?: string;
                 /** @description The ETag of the draft you saw. */
                 "if-match"?: string | null;
             };
@@ -2756,13 +3746,13 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2771,8 +3761,6 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Who makes the edit. */
-                "X-Author"?: string;
                 /** @description The ETag of the draft you saw. */
                 "if-match"?: string | null;
             };
@@ -2796,13 +3784,13 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2833,13 +3821,13 @@ export interface operations {
                     "application/json": components["schemas"]["Preview"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2868,13 +3856,13 @@ export interface operations {
                     "application/json": components["schemas"]["Preview"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2900,13 +3888,13 @@ export interface operations {
                     "application/json": string | null;
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2932,13 +3920,13 @@ export interface operations {
                     "application/json": components["schemas"]["Preview"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2967,13 +3955,13 @@ export interface operations {
                     "application/json": components["schemas"]["Preview"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3002,13 +3990,13 @@ export interface operations {
                     "application/json": components["schemas"]["Preview"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3037,13 +4025,13 @@ export interface operations {
                     "application/json": components["schemas"]["Preview"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3072,13 +4060,13 @@ export interface operations {
                     "application/json": components["schemas"]["Preview"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3107,13 +4095,13 @@ export interface operations {
                     "application/json": components["schemas"]["Preview"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3142,13 +4130,13 @@ export interface operations {
                     "application/json": components["schemas"]["Preview"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3177,13 +4165,13 @@ export interface operations {
                     "application/json": components["schemas"]["Offer"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3212,13 +4200,13 @@ export interface operations {
                     "application/json": components["schemas"]["Preview"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3243,13 +4231,13 @@ export interface operations {
                     "application/json": components["schemas"]["SegmentOptions"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3258,8 +4246,6 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Who makes the edit. */
-                "X-Author"?: string;
                 /** @description The ETag of the draft you saw. */
                 "if-match"?: string | null;
             };
@@ -3279,13 +4265,13 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3294,8 +4280,6 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Who makes the edit. */
-                "X-Author"?: string;
                 /** @description The ETag of the draft you saw. */
                 "if-match"?: string | null;
             };
@@ -3315,13 +4299,13 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3346,13 +4330,13 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3379,13 +4363,13 @@ export interface operations {
                     "application/json": components["schemas"]["EditRecord"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3410,13 +4394,13 @@ export interface operations {
                     "application/json": components["schemas"]["ClimbView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3441,13 +4425,13 @@ export interface operations {
                     "application/json": components["schemas"]["Grid"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3472,13 +4456,13 @@ export interface operations {
                     "application/json": components["schemas"]["CableEnds"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3506,13 +4490,13 @@ export interface operations {
                     "application/json": components["schemas"]["Cabling"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3540,13 +4524,13 @@ export interface operations {
                     "application/json": components["schemas"]["Consequences"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3575,13 +4559,13 @@ export interface operations {
                     "application/json": components["schemas"]["Plug"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3612,13 +4596,13 @@ export interface operations {
                     "application/json": components["schemas"]["Matrix"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3653,13 +4637,13 @@ export interface operations {
                     "application/json": components["schemas"]["MatrixMap"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3693,13 +4677,13 @@ export interface operations {
                     "application/json": components["schemas"]["TileCell"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3724,13 +4708,13 @@ export interface operations {
                     "application/json": components["schemas"]["OwnAddresses"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3759,15 +4743,16 @@ export interface operations {
                 };
                 content: {
                     "text/plain": string;
+                    "text/csv": unknown;
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3797,13 +4782,13 @@ export interface operations {
                     "application/json": components["schemas"]["PacketView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3831,13 +4816,13 @@ export interface operations {
                     "application/json": components["schemas"]["Exposure"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3870,13 +4855,13 @@ export interface operations {
                     "application/json": components["schemas"]["PairView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3901,13 +4886,13 @@ export interface operations {
                     "application/json": components["schemas"]["RoutingView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3936,13 +4921,13 @@ export interface operations {
                     "application/json": components["schemas"]["LookupView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3970,13 +4955,13 @@ export interface operations {
                     "application/json": components["schemas"]["PolicyView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4001,13 +4986,13 @@ export interface operations {
                     "application/json": components["schemas"]["ExpectationsView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4034,13 +5019,13 @@ export interface operations {
                     "application/json": components["schemas"]["EditRecord"] | null;
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4067,13 +5052,13 @@ export interface operations {
                     "application/json": components["schemas"]["Item"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4098,13 +5083,13 @@ export interface operations {
                     "application/json": components["schemas"]["Link"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4129,13 +5114,13 @@ export interface operations {
                     "application/json": components["schemas"]["PairStand"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4165,13 +5150,13 @@ export interface operations {
                     "application/json": components["schemas"]["Event"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4198,13 +5183,13 @@ export interface operations {
                     "application/json": components["schemas"]["DrillSheet"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4229,13 +5214,13 @@ export interface operations {
                     "application/json": components["schemas"]["Sweep"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4263,13 +5248,13 @@ export interface operations {
                     "application/json": components["schemas"]["Sweep"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4294,13 +5279,519 @@ export interface operations {
                     "application/json": components["schemas"]["Sweep"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description Refused, and why */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    revisions_api_designs__design_id__revisions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Revision"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    publish_api_designs__design_id__revisions_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of the draft you saw. */
+                "if-match"?: string | null;
+            };
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Publish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Revision"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_out_api_designs__design_id__revisions__number__file_get: {
+        parameters: {
+            query?: {
+                form?: "yaml" | "json";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_api_designs__design_id__revisions__number__restore_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of the draft you saw. */
+                "if-match"?: string | null;
+            };
+            path: {
+                design_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    branch_api_designs__design_id__branches_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBranch"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Summary"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    folding_api_designs__design_id__fold_get: {
+        parameters: {
+            query?: {
+                wins?: "mine" | "theirs";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Folding"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fold_api_designs__design_id__fold_post: {
+        parameters: {
+            query?: {
+                wins?: "mine" | "theirs";
+            };
+            header?: {
+                /** @description The ETag of the draft you saw. */
+                "if-match"?: string | null;
+            };
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drop_api_designs__design_id__branch_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_api_designs__design_id__compare_get: {
+        parameters: {
+            query?: {
+                /** @description `draft`, `revision 3`, or `design ID`. */
+                one?: string;
+                /** @description `draft`, `revision 3`, or `design ID`. */
+                two?: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_file_api_designs__design_id__compare_file_post: {
+        parameters: {
+            query?: {
+                /** @description `draft`, `revision 3`, or `design ID`. */
+                one?: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/yaml": string;
+                "application/json": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_siblings_api_designs__design_id__siblings_get: {
+        parameters: {
+            query: {
+                one: string;
+                two: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Siblings"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    log_api_designs__design_id__log_get: {
+        parameters: {
+            query?: {
+                before?: number | null;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deed"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    here_api_designs__design_id__here_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhereIAm"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    events_api_designs__design_id__events_get: {
+        parameters: {
+            query?: {
+                tab?: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    log_of_all_api_log_get: {
+        parameters: {
+            query?: {
+                before?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deed"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -1,7 +1,7 @@
 import { ChevronRight, X } from "lucide-react";
 import { useId, useState } from "react";
-import type { Schemas } from "../api/client";
-import { useClimb, useItem, useNames } from "../api/queries";
+import { Refusal, type Schemas } from "../api/client";
+import { useClimb, useDraft, useItem, useNames } from "../api/queries";
 import { FindingCard } from "../parts/FindingCard";
 import { CopyPort } from "./port/CopyPort";
 import { ShortForm } from "./port/ShortForm";
@@ -28,6 +28,7 @@ function ToMend({ design, select, change }: StageProps) {
   return (
     <section className="p-3">
       <h2 className="eyebrow mb-2">To mend</h2>
+      {climb.isPending && <p className="muted">Being worked out… on a site of thousands of rules this takes a minute.</p>}
       {climb.data && findings.length === 0 && <p className="muted">Nothing is broken. Click a cell, a point or a name, and it opens here.</p>}
       {findings.map((f) => (
         <FindingCard key={f.code + f.sentence} finding={f} select={select} onMend={(patch) => change.mutate({ kind: "patch", patch })} />
@@ -40,7 +41,8 @@ function Thing({ design, at, go, select, change, onClose }: StageProps & { at: s
   const item = useItem(design, at);
   const climb = useClimb(design);
   const names = useNames(design);
-  if (item.isError)
+  const draft = useDraft(design);
+  if (item.isError && !(item.data && unheard(item.error)))
     return (
       <section className="p-3">
         <Title kind="" title="Nothing is there any more" onClose={onClose} />
@@ -51,12 +53,13 @@ function Thing({ design, at, go, select, change, onClose }: StageProps & { at: s
   const thing = item.data;
   const inside = (p: string) => thing.pointer !== "" && (p === thing.pointer || p.startsWith(`${thing.pointer}/`));
   const findings = climb.data?.findings.filter((f) => f.pointers.some(inside)) ?? [];
-  const put = (key: string, value: unknown, given: boolean) => {
+  const put = (key: string, value: unknown, given: boolean, seen?: number) => {
+    const since = seen === undefined ? {} : { seen };
     const path = `${thing.pointer}/${key}`;
     if (key === "name") change.mutate({ kind: "rename", wanted: { pointer: thing.pointer, name: String(value) } });
     else if (key === "id" && thing.kind === "VLAN") change.mutate({ kind: "rename", wanted: { pointer: thing.pointer, number: Number(value) } });
-    else if (value === "" && given) change.mutate({ kind: "patch", patch: [{ op: "remove", path }] });
-    else change.mutate({ kind: "patch", patch: [{ op: given ? "replace" : "add", path, value }] });
+    else if (value === "" && given) change.mutate({ kind: "patch", patch: [{ op: "remove", path }], ...since });
+    else change.mutate({ kind: "patch", patch: [{ op: given ? "replace" : "add", path, value }], ...since });
   };
   const known = (key: string) => suggestions(key, deviceOf(thing), names.data ?? []);
   return (
@@ -68,7 +71,7 @@ function Thing({ design, at, go, select, change, onClose }: StageProps & { at: s
       <dl className="flex flex-col">
         {Array.isArray(thing.value) && <p className="font-mono">{thing.value.join(" — ")}</p>}
         {fieldsOf(thing.kind, thing.value).map((field) => (
-          <FieldRow key={field.key} field={field} busy={change.isPending} put={put} known={known(field.key)} />
+          <FieldRow key={field.key} field={field} busy={change.isPending} put={put} version={draft.data?.version ?? 0} known={known(field.key)} />
         ))}
       </dl>
       {plugPlace(thing) !== null && <Probe key={thing.pointer} design={design} place={plugPlace(thing) ?? ""} tags={tagsOf(thing.value)} go={go} />}
@@ -89,6 +92,11 @@ function Thing({ design, at, go, select, change, onClose }: StageProps & { at: s
   );
 }
 
+/** The server could not be asked: what is shown, and typed, stays. */
+function unheard(error: Error): boolean {
+  return !(error instanceof Refusal) || error.problem.status === 0 || error.problem.status >= 500;
+}
+
 function Title({ kind, title, onClose }: { kind: string; title: string; onClose: () => void }) {
   return (
     <header className="flex items-start gap-2">
@@ -106,7 +114,9 @@ function Title({ kind, title, onClose }: { kind: string; title: string; onClose:
 interface RowProps {
   field: Field;
   busy: boolean;
-  put: (key: string, value: unknown, given: boolean) => void;
+  /** `seen`: the version of the draft the typing began on. */
+  put: (key: string, value: unknown, given: boolean, seen?: number) => void;
+  version: number;
   /** Names the field may hold. */
   known: string[];
 }
@@ -116,7 +126,7 @@ function deviceOf(thing: Schemas["Item"]): string | null {
   return thing.pointer.startsWith("/devices/") ? (thing.title.split(" ")[0] ?? null) : null;
 }
 
-function FieldRow({ field, busy, put, known }: RowProps) {
+function FieldRow({ field, busy, put, known, version }: RowProps) {
   return (
     <div className="hair grid grid-cols-[6rem_1fr] items-center gap-2 border-t py-1 last:border-b">
       <dt className="muted">{field.key.replaceAll("_", " ")}</dt>
@@ -140,18 +150,27 @@ function FieldRow({ field, busy, put, known }: RowProps) {
             ))}
           </select>
         )}
-        {((field.kind === "text" && !offered(field)) || field.kind === "list") && <TextField key={written(field.value)} field={field} put={put} known={known} />}
+        {((field.kind === "text" && !offered(field)) || field.kind === "list") && <TextField field={field} put={put} known={known} version={version} />}
       </dd>
     </div>
   );
 }
 
-function TextField({ field, put, known }: { field: Extract<Field, { kind: "text" | "list" }>; put: RowProps["put"]; known: string[] }) {
-  const before = written(field.value);
-  const [text, setText] = useState(before);
+/** A field that keeps what is typed until it is stored, whatever happens to the draft meanwhile. */
+function TextField({ field, put, known, version }: { field: Extract<Field, { kind: "text" | "list" }>; put: RowProps["put"]; known: string[]; version: number }) {
+  const now = written(field.value);
+  const [typed, setTyped] = useState<{ text: string; over: string; seen: number; sent: boolean } | null>(null);
+  const text = typed?.text ?? now;
   const list = useId();
+  if (typed && typed.sent && now !== typed.over) setTyped(null); // stored, perhaps written another way
+  const setText = (words: string) => setTyped({ text: words, over: typed?.over ?? now, seen: typed?.seen ?? version, sent: false });
   const commit = () => {
-    if (text.trim() !== before) put(field.key, readBack(text, field.value), field.given);
+    if (!typed || typed.text.trim() === typed.over) {
+      setTyped(null);
+      return;
+    }
+    put(field.key, readBack(typed.text, field.value), field.given, typed.seen);
+    setTyped({ ...typed, sent: true });
   };
   return (
     <>
@@ -170,7 +189,7 @@ function TextField({ field, put, known }: { field: Extract<Field, { kind: "text"
       onBlur={commit}
       onKeyDown={(e) => {
         if (e.key === "Enter") e.currentTarget.blur();
-        if (e.key === "Escape") setText(before);
+        if (e.key === "Escape") setTyped(null);
       }}
     />
     </>

@@ -12,11 +12,13 @@ interface Props {
   change: ReturnType<typeof useChange>;
   go: (change: Partial<Place>) => void;
   open: boolean;
+  /** What somebody else did last; null = nobody did anything since this page was opened. */
+  latest: string | null;
   dispatch: Dispatch<ShellAction>;
 }
 
 /** What the last edit changed in reach, each word a link, with undo. */
-export function ConsequencesLine({ design, draft, change, go, open, dispatch }: Props) {
+export function ConsequencesLine({ design, draft, change, go, open, latest, dispatch }: Props) {
   const last = useLastEdit(design);
   const edited = last.data;
   const toPair = (from: string, to: string) => {
@@ -68,6 +70,11 @@ export function ConsequencesLine({ design, draft, change, go, open, dispatch }: 
             </span>
           )}
         </span>
+        {latest !== null && (
+          <span className="bg-secondary text-secondary-content shrink-0 rounded px-1.5" role="status" data-testid="latest">
+            {latest}
+          </span>
+        )}
         {draft?.can_undo && (
           <button type="button" className="link-quiet flex items-center gap-1" disabled={change.isPending} onClick={() => change.mutate({ kind: "undo" })}>
             <Undo2 size={14} aria-hidden="true" /> Undo

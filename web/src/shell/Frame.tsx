@@ -1,21 +1,25 @@
 import { useEffect, useReducer } from "react";
-import { useChange, useDraft } from "../api/queries";
+import { useDown, useLive } from "../api/live";
+import { useChange, useDesigns, useDraft } from "../api/queries";
+import type { Role } from "../api/people";
 import { CablingStage } from "../stages/cabling/Stage";
-import { ComingStage } from "../stages/coming/Stage";
 import { ExpectationsStage } from "../stages/expectations/Stage";
 import { FailoverStage } from "../stages/failover/Stage";
+import { HistoryStage } from "../stages/history/Stage";
 import { ReachStage } from "../stages/reach/Stage";
 import { RoutingStage } from "../stages/routing/Stage";
 import { SegmentsStage } from "../stages/segments/Stage";
 import { ZonesStage } from "../stages/zones/Stage";
 import { Bench } from "./Bench";
+import { Clash } from "./Clash";
 import { ConsequencesLine } from "./ConsequencesLine";
 import { Finder } from "./Finder";
+import { People } from "./People";
 import { usePlace } from "./place";
 import { Rail } from "./Rail";
 import { Shortcuts } from "./Shortcuts";
 import { firstState, keep, kept, shellReducer } from "./state";
-import { STAGES, WORKING } from "./stages";
+import { STAGES } from "./stages";
 import { TopBar } from "./TopBar";
 import { useKeys } from "./useKeys";
 
@@ -24,6 +28,16 @@ export function Frame({ design }: { design: string }) {
   const { place, go } = usePlace();
   const draft = useDraft(design);
   const change = useChange(design);
+  const designs = useDesigns();
+  const live = useLive(design, place.stage, place.at);
+  const down = useDown();
+  const summary = designs.data?.find((d) => d.id === design);
+  const met = change.error?.problem.clash ?? null;
+  const settle = (side: "mine" | "theirs") => {
+    const patch = (side === "mine" ? met?.on_top : met?.beside) ?? [];
+    if (met && patch.length > 0) change.mutate({ kind: "patch", patch, seen: met.version });
+    else change.reset();
+  };
   const [shell, dispatch] = useReducer(shellReducer, null, () =>
     firstState(kept(localStorage), matchMedia("(prefers-color-scheme: dark)").matches),
   );
@@ -50,9 +64,15 @@ export function Frame({ design }: { design: string }) {
   const parts = { design, place, go, select, change };
   return (
     <div className="bg-base-100 text-base-content grid h-full grid-cols-[9.5rem_minmax(0,1fr)_auto] grid-rows-[2.75rem_minmax(0,1fr)_auto]">
-      <TopBar design={design} draft={draft.data} change={change} shell={shell} dispatch={dispatch} go={go} />
+      <TopBar design={design} draft={draft.data} summary={summary} others={live.others} change={change} shell={shell} dispatch={dispatch} go={go} />
       <Rail design={design} stage={place.stage} onStage={(stage) => go({ stage })} />
-      <main className="col-start-2 row-start-2 min-w-0 overflow-hidden" aria-label="Stage">
+      <main className="col-start-2 row-start-2 flex min-w-0 flex-col overflow-hidden" aria-label="Stage">
+        {down !== null && (
+          <p role="alert" className="bg-accent text-accent-content px-4 py-1.5 font-medium">
+            {down} You can look and type; nothing is sent until it is back, and nothing is lost. This page tries again by itself.
+          </p>
+        )}
+        <div className="min-h-0 flex-1 overflow-hidden">
         {place.stage === "cabling" && <CablingStage {...parts} />}
         {place.stage === "segments" && <SegmentsStage {...parts} />}
         {place.stage === "routing" && <RoutingStage {...parts} />}
@@ -60,10 +80,15 @@ export function Frame({ design }: { design: string }) {
         {place.stage === "reach" && <ReachStage {...parts} />}
         {place.stage === "failover" && <FailoverStage {...parts} />}
         {place.stage === "expectations" && <ExpectationsStage {...parts} />}
-        {!WORKING.includes(place.stage) && <ComingStage stage={place.stage} />}
+        {place.stage === "history" && <HistoryStage {...parts} />}
+        </div>
       </main>
       {shell.bench === "open" ? <Bench {...parts} /> : null}
-      <ConsequencesLine design={design} draft={draft.data} change={change} go={go} open={shell.overlay === "consequences"} dispatch={dispatch} />
+      <ConsequencesLine design={design} draft={draft.data} change={change} go={go} open={shell.overlay === "consequences"} latest={live.latest} dispatch={dispatch} />
+      {shell.overlay === "people" && <People design={design} role={(summary?.role ?? "read") as Role} onClose={() => dispatch({ type: "overlay-closed" })} />}
+      {met && met.clashes.length > 0 && (
+        <Clash met={met} who={change.error?.problem.changes?.at(-1)?.author ?? "Somebody else"} onChoose={settle} onClose={() => change.reset()} />
+      )}
       {shell.overlay === "finder" && <Finder design={design} go={go} select={select} onClose={() => dispatch({ type: "overlay-closed" })} />}
       {shell.overlay === "shortcuts" && <Shortcuts onClose={() => dispatch({ type: "overlay-closed" })} />}
     </div>

@@ -1,5 +1,5 @@
 import { useClimb } from "../api/queries";
-import { STAGE_WORDS, STAGES, type StageName, WORKING } from "./stages";
+import { STAGE_WORDS, STAGES, type StageName } from "./stages";
 
 /** The climb: stages from the cable at the foot to the proof at the top, each with the findings that start there. */
 export function Rail({ design, stage, onStage }: { design: string; stage: StageName; onStage: (stage: StageName) => void }) {
@@ -13,7 +13,6 @@ export function Rail({ design, stage, onStage }: { design: string; stage: StageN
           const found = counts.get(name);
           const begin = climb.data?.begin_at === name;
           const here = stage === name;
-          const coming = !WORKING.includes(name);
           return (
             <li key={name} className="flex max-h-20 flex-1">
               <button
@@ -25,9 +24,8 @@ export function Rail({ design, stage, onStage }: { design: string; stage: StageN
               >
                 <Step height={height} here={here} />
                 <span className="min-w-0 flex-1 leading-tight">
-                  <span className={`block truncate ${here ? "font-semibold" : coming ? "muted" : "font-medium"}`}>{STAGE_WORDS[name].title}</span>
+                  <span className={`block truncate ${here ? "font-semibold" : "font-medium"}`}>{STAGE_WORDS[name].title}</span>
                   {begin && <span className="text-error block text-[11px] font-medium">begin here</span>}
-                  {coming && !begin && <span className="muted block text-[11px]">to come</span>}
                 </span>
                 {found !== undefined && found.findings > 0 && (
                   <span

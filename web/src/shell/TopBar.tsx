@@ -1,13 +1,18 @@
-import { Moon, Redo2, Search, Sun, Undo2 } from "lucide-react";
+import { Moon, Redo2, Search, Sun, Undo2, Users } from "lucide-react";
 import type { Dispatch, ReactNode } from "react";
 import type { Schemas } from "../api/client";
 import { useDesigns, type useChange } from "../api/queries";
+import type { Page } from "../api/live";
+import { Others } from "./Others";
 import type { Place } from "./place";
+import { isStage } from "./stages";
 import type { ShellAction, ShellState } from "./state";
 
 interface Props {
   design: string;
   draft: Schemas["DraftView"] | undefined;
+  summary: Schemas["Listed"] | undefined;
+  others: Page[];
   change: ReturnType<typeof useChange>;
   shell: ShellState;
   dispatch: Dispatch<ShellAction>;
@@ -15,7 +20,7 @@ interface Props {
 }
 
 /** The design's name and draft, the finder, undo and redo. */
-export function TopBar({ design, draft, change, shell, dispatch, go }: Props) {
+export function TopBar({ design, draft, summary, others, change, shell, dispatch, go }: Props) {
   const designs = useDesigns();
   return (
     <header className="hair bg-base-200 col-span-3 flex items-center gap-3 border-b px-3">
@@ -33,19 +38,30 @@ export function TopBar({ design, draft, change, shell, dispatch, go }: Props) {
         >
           {designs.data?.map((d) => (
             <option key={d.id} value={d.id}>
-              {d.name}
+              {d.branch_title ? `${d.name}: what if ${d.branch_title}` : d.name}
             </option>
           ))}
         </select>
       ) : (
         <span className="font-medium">{draft?.name}</span>
       )}
-      <span className="hair muted rounded border px-1.5 py-px text-[11px]" title="Every edit is kept; nothing is published yet.">
-        draft <span className="font-mono">{draft?.version}</span>
-      </span>
       <button
         type="button"
-        className="hair bg-base-100 hover:border-base-content/40 muted ml-4 flex h-7 w-72 cursor-pointer items-center gap-2 rounded border px-2 text-left"
+        className="hair muted hover:border-base-content/40 cursor-pointer rounded border px-1.5 py-px text-[11px] whitespace-nowrap"
+        title="Every edit is kept. Open History to compare, publish or go back."
+        onClick={() => go({ stage: "history" })}
+      >
+        {summary?.branch_of ? "what-if" : "draft"} <span className="font-mono">{draft?.version}</span>
+        {summary?.published ? (
+          <>
+            , published <span className="font-mono">{summary.published}</span>
+          </>
+        ) : null}
+        {summary?.role === "read" ? ", read only" : ""}
+      </button>
+      <button
+        type="button"
+        className="hair bg-base-100 hover:border-base-content/40 muted ml-2 flex h-7 w-64 cursor-pointer items-center gap-2 rounded border px-2 text-left"
         onClick={() => dispatch({ type: "overlay-opened", overlay: "finder" })}
       >
         <Search size={14} aria-hidden="true" />
@@ -53,6 +69,7 @@ export function TopBar({ design, draft, change, shell, dispatch, go }: Props) {
         <kbd className="font-mono text-[11px]">/</kbd>
       </button>
       <span className="flex-1" />
+      <Others others={others} onVisit={(page) => isStage(page.stage) && go({ stage: page.stage, at: page.at })} />
       <Tool label="Undo" hint="Undo (Ctrl Z)" off={!draft?.can_undo || change.isPending} act={() => change.mutate({ kind: "undo" })}>
         <Undo2 size={16} />
       </Tool>
@@ -61,6 +78,9 @@ export function TopBar({ design, draft, change, shell, dispatch, go }: Props) {
       </Tool>
       <Tool label={shell.theme === "tidelight" ? "Dark theme" : "Light theme"} hint="Light or dark (d)" act={() => dispatch({ type: "theme-turned" })}>
         {shell.theme === "tidelight" ? <Moon size={16} /> : <Sun size={16} />}
+      </Tool>
+      <Tool label="People" hint="Who may do what; sign out" act={() => dispatch({ type: "overlay-opened", overlay: "people" })}>
+        <Users size={16} />
       </Tool>
       <Tool label="Keyboard shortcuts" hint="Keyboard shortcuts (?)" act={() => dispatch({ type: "overlay-opened", overlay: "shortcuts" })}>
         <span className="font-mono">?</span>

@@ -26,6 +26,9 @@ export interface Place {
   step: string | null;
   /** The zone pair that rules are filtered by, as `from>to`. */
   zones: string | null;
+  /** The two states, or the two things, that are compared on History. */
+  one: string | null;
+  two: string | null;
 }
 
 export function readPlace(path: string, search: URLSearchParams): Place {
@@ -47,6 +50,8 @@ export function readPlace(path: string, search: URLSearchParams): Place {
     look: search.get("look") ?? "",
     step: search.get("step"),
     zones: search.get("zones"),
+    one: search.get("one"),
+    two: search.get("two"),
   };
 }
 
@@ -71,6 +76,8 @@ export function writePlace(place: Place): string {
   if (place.look) search.set("look", place.look);
   if (place.step) search.set("step", place.step);
   if (place.zones) search.set("zones", place.zones);
+  if (place.one) search.set("one", place.one);
+  if (place.two) search.set("two", place.two);
   for (const part of place.failed) search.append("failed", part);
   const text = search.toString();
   return `/d/${place.design ?? ""}/${place.stage}${text ? `?${text}` : ""}`;
@@ -88,7 +95,7 @@ export function usePlace(): { place: Place; go: (change: Partial<Place>) => void
       const leaves = change.stage !== undefined && change.stage !== before.stage;
       const failing = (stage: string | undefined) => stage === "cabling" || stage === "failover";
       const failed = failing(before.stage) && failing(change.stage) ? before.failed : []; // drawn on the site as well
-      const elsewhere = leaves ? { failed, look: "", step: null, zones: null, ...change } : {}; // what-ifs and filters stay on their stage
+      const elsewhere = leaves ? { failed, look: "", step: null, zones: null, one: null, two: null, ...change } : {}; // what-ifs and filters stay on their stage
       const next = writePlace({ ...readPlace(now ?? "", new URLSearchParams(query)), ...change, ...elsewhere });
       if (next !== here) navigate(next);
     },

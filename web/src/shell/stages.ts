@@ -2,9 +2,6 @@
 export const STAGES = ["cabling", "segments", "routing", "zones", "reach", "failover", "expectations", "history"] as const;
 export type StageName = (typeof STAGES)[number];
 
-/** Stages that work in this version; the others are marked as to come. */
-export const WORKING: readonly StageName[] = ["cabling", "segments", "routing", "zones", "reach", "failover", "expectations"];
-
 export const STAGE_WORDS: Record<StageName, { title: string; about: string }> = {
   cabling: { title: "Cabling", about: "The site drawn from its cables: devices, bundles, what is up and what is not." },
   segments: { title: "Segments", about: "VLANs and ports, and which of them hear each other." },

@@ -12,6 +12,7 @@ export function useKeys(keys: Record<string, () => unknown>): void {
       const typing = target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName);
       const mod = event.ctrlKey || event.metaKey;
       if (event.defaultPrevented || event.altKey || (typing && event.key !== "Escape")) return;
+      if (event.key === "Escape" && document.querySelector("dialog[open]")) return; // the sheet closes itself
       const name = mod ? `mod+${event.shiftKey ? "shift+" : ""}${event.key.toLowerCase()}` : event.key;
       const action = current.current[name];
       if (action) {

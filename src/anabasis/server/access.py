@@ -1,0 +1,86 @@
+"""Who asks, and whether they may: sessions in cookies, a token against forged requests, roles by design."""
+
+from __future__ import annotations
+
+import hmac
+from collections.abc import Callable
+from typing import Annotated, Any
+
+from fastapi import Depends, Request
+from starlette.responses import Response
+
+from anabasis.errors import NoSuchThing, NotAllowed, NotSignedIn
+from anabasis.server.state import TheState
+from anabasis.store import ROLES, Person, Signed
+from anabasis.store.people import SESSION_LASTS
+
+SAFE = {"GET", "HEAD", "OPTIONS"}
+CSRF = "X-CSRF-Token"
+
+
+def cookie_name(request: Request) -> str:
+    """Return the name of the session's cookie; cookies of one host are shared by its ports, so the port is in it."""
+    return f"anabasis-{request.url.port or 443}"
+
+
+def set_cookie(request: Request, response: Response, value: str) -> None:
+    """Give a browser its session: out of reach of scripts, never sent from another site, over TLS or loopback only."""
+    age = int(SESSION_LASTS.total_seconds())
+    response.set_cookie(
+        cookie_name(request), value, max_age=age, path="/", secure=True, httponly=True, samesite="strict"
+    )
+
+
+def signed_in(request: Request, state: TheState) -> Signed:
+    """Return who asks. Raises NotSignedIn, or NotAllowed where a change comes without the page's token."""
+    known: Signed | None = getattr(request.state, "signed", None)
+    if known is not None:
+        return known
+    signed = state.people.signed(request.cookies.get(cookie_name(request)), state.clock())
+    if signed is None:
+        raise NotSignedIn("Nobody is signed in here, or the session has ended.")
+    given = request.headers.get(CSRF, "")
+    if request.method not in SAFE and not hmac.compare_digest(given.encode(), signed.csrf.encode()):
+        raise NotAllowed(f"A change needs the page's own token in {CSRF}; load the page again.")
+    request.state.signed = signed
+    return signed
+
+
+TheSigned = Annotated[Signed, Depends(signed_in)]
+
+
+def _person(signed: TheSigned) -> Person:
+    return signed.person
+
+
+def _author(signed: TheSigned) -> str:
+    return signed.person.name
+
+
+ThePerson = Annotated[Person, Depends(_person)]
+Author = Annotated[str, Depends(_author)]
+
+
+def check(state: TheState, person: Person, design: str, role: str) -> None:
+    """Raise NoSuchThing where a design is not for this person's eyes, NotAllowed where they may read it and no more."""
+    has = state.people.role(person, design)
+    if has is None:
+        raise NoSuchThing(f"There is no design {design!r}.")
+    if ROLES.index(has) < ROLES.index(role):
+        raise NotAllowed(f"This needs the right to {role} this design; {person.name} may {has}.")
+
+
+def may(role: str) -> Any:
+    """Return the dependency of a route that needs a right to the design in its path."""
+
+    def checked(design_id: str, person: ThePerson, state: TheState) -> None:
+        check(state, person, design_id, role)
+
+    checker: Callable[..., None] = checked
+    return Depends(checker)
+
+
+def owner_only(person: ThePerson) -> None:
+    """Raise NotAllowed where somebody is no owner."""
+    if not person.owner:
+        raise NotAllowed(f"Only an owner may do this; {person.name} is none.")

@@ -1,0 +1,171 @@
+"""Bad input of every kind: one clear refusal, in bounded time, and never a fault of the server."""
+
+from __future__ import annotations
+
+import copy
+import json
+from collections.abc import Iterator
+from contextlib import suppress
+from time import monotonic
+from typing import Any
+
+import pytest
+import requests
+import schemathesis
+from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis import strategies as st
+from schemathesis.checks import not_a_server_error
+from schemathesis.specs.openapi.checks import content_type_conformance, response_schema_conformance
+
+from anabasis.design import Loaded, parse_design, parse_text
+from anabasis.errors import InputRefused
+from anabasis.server import description
+from anabasis.store import Store
+from ops.serving import enter, serving
+from tests.conftest import NOON, client_of
+
+BOUND_S = 20.0
+SMALL: dict[str, Any] = {
+    "anabasis": 1,
+    "name": "Buoy shed",
+    "vlans": [{"id": 7, "name": "buoys", "subnets": ["10.71.7.0/24"]}],
+    "devices": [
+        {
+            "name": "sw",
+            "kind": "switch",
+            "ports": [{"name": "1", "pvid": 7, "untagged": [7]}, {"name": "2", "tagged": [7]}],
+        },
+        {"name": "winch", "kind": "endpoint", "addresses": ["10.71.7.9/24"]},
+    ],
+    "cables": [["sw:1", "winch:1"]],
+}
+
+
+def many(key: str, count: int, **more: Any) -> str:
+    """Return a document with very many things of one kind."""
+    things = [
+        {"id" if key == "vlans" else "name": f"{i}" if key != "vlans" else i % 4094 + 1, **more} for i in range(count)
+    ]
+    return json.dumps({"anabasis": 1, "name": "x", key: things})
+
+
+FILES = {
+    "cut off": '{"anabasis": 1, "name": "x", "vlans": [{"id": 1',
+    "empty": "",
+    "deep, JSON": "[" * 100_000 + "]" * 100_000,
+    "deep, mappings": '{"a":' * 50_000 + "1" + "}" * 50_000,
+    "deep, YAML": "\n".join(" " * i + "a:" for i in range(2000)),
+    "aliases": "a: &a [x, x]\nb: &b [*a, *a]\nc: [*b, *b, *b]",
+    "a key twice": "anabasis: 1\nname: x\nname: y",
+    "NUL": '{"anabasis": 1, "name": "a\\u0000b"}',
+    "half a character": '{"anabasis": 1, "name": "\\ud800"}',
+    "a number without end": '{"anabasis": ' + "9" * 5000 + "}",
+    "not a number": '{"anabasis": NaN, "name": "x"}',
+    "a tag": "!!python/object/apply:os.system ['true']",
+    "larger than the limit": "x" * (33 * 2**20),
+    "a million VLANs": many("vlans", 1_000_000),
+    "a lot of devices": many("devices", 200_000, kind="switch"),
+    "a long name": '{"anabasis": 1, "name": "' + "x" * 8_000_000 + '"}',
+}
+
+
+@pytest.mark.parametrize("kind", FILES)
+def test_files_that_are_none(kind: str) -> None:
+    """Refused in words, within bounds; no message is longer than a person reads."""
+    start = monotonic()
+    with pytest.raises(InputRefused) as refused:
+        parse_design(parse_text(FILES[kind]))
+    assert monotonic() - start < BOUND_S
+    assert 0 < len(str(refused.value)) < 60_000
+
+
+def broken(value: Any, draw: Any) -> Any:
+    """Return a value with one part of it replaced by something else."""
+    odd = st.one_of(
+        st.none(), st.booleans(), st.integers(-(2**70), 2**70), st.floats(), st.text(max_size=9),
+        st.lists(st.integers(), max_size=3), st.dictionaries(st.text(max_size=3), st.none(), max_size=2),
+    )  # fmt: skip
+    if isinstance(value, dict | list) and value and draw(st.integers(0, 5)):
+        at = draw(st.sampled_from(list(value) if isinstance(value, dict) else range(len(value))))
+        out = copy.copy(value)
+        out[at] = broken(value[at], draw)
+        return out
+    return draw(odd)
+
+
+@settings(max_examples=300)
+@given(st.data())
+def test_broken_documents(demo: Loaded, data: st.DataObject) -> None:
+    """A document with anything anywhere is understood or refused; never anything else."""
+    tree = data.draw(st.sampled_from([SMALL, demo.raw]))
+    for _ in range(data.draw(st.integers(1, 3))):
+        tree = broken(tree, data.draw)
+    with suppress(InputRefused):
+        parse_design(tree)
+
+
+@pytest.fixture
+def client(store: Store) -> TestClient:
+    """Return a client of an owner; design `d` is small."""
+    store.create("d", SMALL, NOON)
+    return client_of(store, raise_server_exceptions=False)
+
+
+@pytest.mark.parametrize(
+    ("content", "status"),
+    [
+        (b"\xff\xfe\x00", 422),
+        ("näme".encode("latin-1"), 422),
+        (b"[" * 50_000, 422),
+        (json.dumps([{"op": "replace", "path": "/name", "value": "\ud800"}]).encode(), 422),
+        (json.dumps([{"op": "add", "path": "/note", "value": "a\x00"}]).encode(), 422),
+        (json.dumps([{"op": "test", "path": "/name", "value": "x"}] * 50_000).encode(), 422),
+        (b"x" * (33 * 2**20), 413),
+    ],
+)
+def test_bodies_that_are_none(client: TestClient, content: bytes, status: int) -> None:
+    """As edits and as files."""
+    kind = {"Content-Type": "application/json-patch+json", "If-Match": '"1"'}
+    found = client.patch("/api/designs/d/draft", content=content, headers=kind).status_code
+    assert found == status or (status == 422 and found == 400)
+    assert client.post("/api/designs", content=content).status_code == (413 if status == 413 else 422)
+    assert client.get("/api/designs/d/draft").json()["version"] == 1
+
+
+@pytest.fixture
+def address(store: Store) -> Iterator[str]:
+    """Return the address of a server; design `d` is small."""
+    store.create("d", SMALL, NOON)
+    with serving(store) as found:
+        yield found
+
+
+@pytest.fixture
+def keys(store: Store, address: str) -> dict[str, str]:
+    """Return the headers of somebody who is signed in."""
+    entered = requests.get(enter(store, address), allow_redirects=False, timeout=5)
+    cookie = {"Cookie": entered.headers["Set-Cookie"].split(";")[0]}
+    return cookie | {"X-CSRF-Token": requests.get(f"{address}/api/me", headers=cookie, timeout=5).json()["csrf"]}
+
+
+ASIDE = ("/api/designs/{design_id}/events", "/api/session", "/api/accounts/{name}/disabled")
+"""What streams for ever, and what ends the session of who asks."""
+OPERATIONS = {
+    f"{found.ok().method.upper()} {found.ok().path}": found.ok()
+    for found in schemathesis.openapi.from_dict(description()).get_all_operations()
+    if found.ok().path not in ASIDE
+}
+
+
+@pytest.mark.parametrize("name", OPERATIONS)
+@settings(max_examples=8, suppress_health_check=list(HealthCheck), phases=[Phase.generate])
+@given(data=st.data())
+def test_the_interface_keeps_its_word(name: str, data: st.DataObject, address: str, keys: dict[str, str]) -> None:
+    """Whatever is sent, in or out of what the description allows: no fault of the server, and answers of the described shape."""
+    mode = data.draw(st.sampled_from([schemathesis.GenerationMode.POSITIVE, schemathesis.GenerationMode.NEGATIVE]))
+    case: Any = data.draw(OPERATIONS[name].as_strategy(generation_mode=mode))
+    if "design_id" in (case.path_parameters or {}):
+        case.path_parameters["design_id"] = "d"
+    answer = case.call(base_url=address, headers=keys)
+    case.validate_response(answer, checks=(not_a_server_error, content_type_conformance, response_schema_conformance))

@@ -1,0 +1,59 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { http, Refusal, type Schemas, trust, unwrap } from "./client";
+import { path, usePart } from "./queries";
+
+export type Role = NonNullable<Schemas["RoleOf"]["role"]>;
+export const ROLES: readonly Role[] = ["read", "edit", "publish", "administer"];
+
+/** Who is signed in here; asking also takes the token that changes carry. A refusal of 401 = nobody. */
+export function useMe() {
+  return useQuery({
+    queryKey: ["me"],
+    queryFn: async () => {
+      const me = unwrap(await http.GET("/api/me"));
+      trust(me.csrf);
+      return me;
+    },
+    retry: (tries, error) => !(error instanceof Refusal && error.problem.status === 401) && tries < 600,
+    retryDelay: 1500,
+  });
+}
+
+export function useSignIn() {
+  const cache = useQueryClient();
+  return useMutation<undefined, Refusal, Schemas["SignIn"]>({
+    mutationFn: async (body) => unwrap(await http.POST("/api/session", { body })),
+    onSuccess: () => cache.resetQueries(),
+  });
+}
+
+export function useSignOut() {
+  const cache = useQueryClient();
+  return useMutation({ mutationFn: async () => unwrap(await http.DELETE("/api/session")), onSuccess: () => cache.resetQueries() });
+}
+
+/** Everybody, and what each may do with a design; asked once somebody wants to know. */
+export function usePeople(id: string) {
+  const cache = useQueryClient();
+  const roles = usePart(id, ["roles"], () => http.GET("/api/designs/{design_id}/roles", { params: path(id) }));
+  const accounts = usePart(id, ["accounts"], () => http.GET("/api/accounts"));
+  const fresh = () => cache.invalidateQueries({ queryKey: ["design", id] });
+  const add = useMutation<Schemas["Person"], Refusal, Schemas["NewAccount"]>({ mutationFn: async (body) => unwrap(await http.POST("/api/accounts", { body })), onSuccess: fresh });
+  const put = useMutation<undefined, Refusal, Schemas["RoleOf"]>({
+    mutationFn: async (body) => unwrap(await http.PUT("/api/designs/{design_id}/roles", { params: path(id), body })),
+    onSuccess: fresh,
+  });
+  const shut = useMutation<Schemas["Person"], Refusal, { name: string; disabled: boolean }>({
+    mutationFn: async ({ name, disabled }) => unwrap(await http.PUT("/api/accounts/{name}/disabled", { params: { path: { name }, query: { disabled } } })),
+    onSuccess: fresh,
+  });
+  return { roles: roles.data ?? [], accounts: accounts.data ?? [], add, put, shut };
+}
+
+export function usePassword() {
+  const cache = useQueryClient();
+  return useMutation<undefined, Refusal, Schemas["NewPassword"]>({
+    mutationFn: async (body) => unwrap(await http.PUT("/api/me/password", { body })),
+    onSuccess: () => cache.invalidateQueries({ queryKey: ["me"] }),
+  });
+}
