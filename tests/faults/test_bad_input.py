@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from contextlib import suppress
 from time import monotonic
 from typing import Any
+from uuid import uuid4
 
 import pytest
 import requests
@@ -17,6 +18,7 @@ from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import content_type_conformance, response_schema_conformance
+from sqlalchemy import Engine
 
 from anabasis.design import Loaded, parse_design, parse_text
 from anabasis.errors import InputRefused
@@ -26,6 +28,8 @@ from ops.serving import enter, serving
 from tests.conftest import NOON, client_of
 
 BOUND_S = 20.0
+PATIENT_S = 60.0
+"""How long an answer is waited for; this is no test of speed."""
 SMALL: dict[str, Any] = {
     "anabasis": 1,
     "name": "Buoy shed",
@@ -133,20 +137,23 @@ def test_bodies_that_are_none(client: TestClient, content: bytes, status: int) -
     assert client.get("/api/designs/d/draft").json()["version"] == 1
 
 
-@pytest.fixture
-def address(store: Store) -> Iterator[str]:
-    """Return the address of a server; design `d` is small."""
-    store.create("d", SMALL, NOON)
-    with serving(store) as found:
-        yield found
+@pytest.fixture(scope="module")
+def inside(engine: Engine) -> Iterator[tuple[str, dict[str, str]]]:
+    """Return the address of one server, and the headers of somebody who is signed in there."""
+    store = Store(engine)
+    with serving(store) as address:
+        entered = requests.get(enter(store, address), allow_redirects=False, timeout=PATIENT_S)
+        headers = {"Cookie": entered.headers["Set-Cookie"].split(";")[0]}
+        me = requests.get(f"{address}/api/me", headers=headers, timeout=PATIENT_S).json()
+        yield address, headers | {"X-CSRF-Token": me["csrf"]}
 
 
 @pytest.fixture
-def keys(store: Store, address: str) -> dict[str, str]:
-    """Return the headers of somebody who is signed in."""
-    entered = requests.get(enter(store, address), allow_redirects=False, timeout=5)
-    cookie = {"Cookie": entered.headers["Set-Cookie"].split(";")[0]}
-    return cookie | {"X-CSRF-Token": requests.get(f"{address}/api/me", headers=cookie, timeout=5).json()["csrf"]}
+def small(engine: Engine) -> str:
+    """Return the id of a small design that is nobody else's."""
+    id_ = f"d-{uuid4().hex[:8]}"
+    Store(engine).create(id_, SMALL, NOON)
+    return id_
 
 
 ASIDE = ("/api/designs/{design_id}/events", "/api/session", "/api/accounts/{name}/disabled")
@@ -161,11 +168,13 @@ OPERATIONS = {
 @pytest.mark.parametrize("name", OPERATIONS)
 @settings(max_examples=8, suppress_health_check=list(HealthCheck), phases=[Phase.generate])
 @given(data=st.data())
-def test_the_interface_keeps_its_word(name: str, data: st.DataObject, address: str, keys: dict[str, str]) -> None:
+def test_the_interface_keeps_its_word(
+    name: str, data: st.DataObject, inside: tuple[str, dict[str, str]], small: str
+) -> None:
     """Whatever is sent, in or out of what the description allows: no fault of the server, and answers of the described shape."""
     mode = data.draw(st.sampled_from([schemathesis.GenerationMode.POSITIVE, schemathesis.GenerationMode.NEGATIVE]))
     case: Any = data.draw(OPERATIONS[name].as_strategy(generation_mode=mode))
     if "design_id" in (case.path_parameters or {}):
-        case.path_parameters["design_id"] = "d"
-    answer = case.call(base_url=address, headers=keys)
+        case.path_parameters["design_id"] = small
+    answer = case.call(base_url=inside[0], headers=inside[1], timeout=PATIENT_S)
     case.validate_response(answer, checks=(not_a_server_error, content_type_conformance, response_schema_conformance))

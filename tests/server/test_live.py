@@ -26,22 +26,22 @@ class Page:
 
     def __init__(self, store: Store, address: str, name: str) -> None:
         self.address, self.tab = address, name
-        entered = requests.get(enter(store, address, name), allow_redirects=False, timeout=5)
+        entered = requests.get(enter(store, address, name), allow_redirects=False, timeout=60)
         self.headers = {"Cookie": entered.headers["Set-Cookie"].split(";")[0]}
-        me = requests.get(f"{address}/api/me", headers=self.headers, timeout=5).json()
+        me = requests.get(f"{address}/api/me", headers=self.headers, timeout=60).json()
         self.headers["X-CSRF-Token"] = me["csrf"]
         self.heard: Queue[dict[str, Any]] = Queue()
 
     def ask(self, method: str, path: str, **options: Any) -> requests.Response:
         """Send a request about the design."""
         headers = self.headers | options.pop("headers", {})
-        return requests.request(method, f"{self.address}/api/designs/d{path}", headers=headers, timeout=20, **options)
+        return requests.request(method, f"{self.address}/api/designs/d{path}", headers=headers, timeout=60, **options)
 
     @contextmanager
     def listening(self) -> Iterator[None]:
         """Hear what happens until the block ends."""
         line = requests.get(
-            f"{self.address}/api/designs/d/events?tab={self.tab}", headers=self.headers, stream=True, timeout=20
+            f"{self.address}/api/designs/d/events?tab={self.tab}", headers=self.headers, stream=True, timeout=60
         )
         assert line.headers["content-type"].startswith("text/event-stream")
 

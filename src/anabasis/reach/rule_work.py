@@ -145,7 +145,10 @@ def _comes_by(
     mine, theirs = (np.flatnonzero(np.isin(parts.segment, members[z])) for z in zones)
     has, takes = (_in_parts(family, p, e, k, n) for p, e, k, n in zip((mine, theirs), ends, kind, size, strict=True))
     brought = through[parts.sent[np.ix_(parts.row[mine], theirs)]]
-    comes |= has.T @ brought.astype(np.float32) @ takes > 0
+    with np.errstate(
+        invalid="ignore"
+    ):  # zeros and ones only; some BLAS raise the flag over padding they read and never use
+        comes |= has.T @ brought.astype(np.float32) @ takes > 0
     wanted = family.ground_of[ends[1]]  # whatever its kind: a translation may touch what no part has
     for row in np.unique(parts.row[mine]):
         touched = kind[1][parts.touched_row[row][wanted]]
