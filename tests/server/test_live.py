@@ -58,7 +58,7 @@ class Page:
             self.until("here")
             yield
         finally:
-            line.close()
+            line.raw.shutdown()  # wakes the thread that reads
 
     def until(self, kind: str, **values: Any) -> dict[str, Any]:
         """Return the next event of a kind with some values."""
