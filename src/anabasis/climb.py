@@ -59,8 +59,8 @@ class Climb:
     @cached_property
     def site(self) -> Site:
         """Return layers 1 to 3 and the policies."""
-        state = elected(self.design, self.conditions)
-        return build_site(self.design, state, self._before.site if self._before else None)
+        before = self._before.site if self._before else None
+        return build_site(self.design, elected(self.design, self.conditions, before), before)
 
     @cached_property
     def sweep(self) -> Sweep:

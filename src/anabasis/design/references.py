@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import replace
 from itertools import chain
 
@@ -24,13 +24,16 @@ from anabasis.design.rules import Nat
 from anabasis.errors import Problem, nearest
 
 Problems = Iterator[Problem]
+At = tuple[str | int, ...]
+"""The reference tokens of a pointer, which is written out only where there is a problem."""
 
 
 def check(design: Design, before: Design | None = None) -> list[Problem]:
     """Return every broken reference and every name given twice. `before`: a design that is known to be sound; devices it shares are not asked again."""
+    known = {id(d) for d in before.devices} if before is not None else set()
     same = before is not None and (before.addresses, before.services) == (design.addresses, design.services)
-    sound = {id(d) for d in before.devices} if before is not None and same else set()
-    return list(chain(_unique_names(design), _sets(design), _devices(design, sound), _cables(design)))
+    sound = known if same else set()
+    return list(chain(_unique_names(design, known), _sets(design), _devices(design, sound), _cables(design)))
 
 
 def unit_names(device: Device) -> list[str]:
@@ -60,22 +63,22 @@ def interface_names(device: Device) -> list[str]:
     return names + [f"vlan{i.vlan}" for i in device.vlan_interfaces] + [b.name for b in device.loopbacks]
 
 
-def _twice(names: Iterable[tuple[str, str]], what: str) -> Problems:
-    seen: dict[str, str] = {}
+def _twice(names: Iterable[tuple[str, At]], what: str) -> Problems:
+    seen: dict[str, At] = {}
     for name, where in names:
         if name in seen:
-            yield Problem(where, f"{what} {name!r} is given twice (first at {seen[name]})")
+            yield Problem(pointer(*where), f"{what} {name!r} is given twice (first at {pointer(*seen[name])})")
         else:
             seen[name] = where
 
 
-def _named(items: Sequence[object], *at: str | int) -> list[tuple[str, str]]:
-    return [(item.name, pointer(*at, i, "name")) for i, item in enumerate(items)]  # type: ignore[attr-defined]
+def _named(items: Sequence[object], *at: str | int) -> list[tuple[str, At]]:
+    return [(item.name, (*at, i, "name")) for i, item in enumerate(items)]  # type: ignore[attr-defined]
 
 
-def _unique_names(design: Design) -> Problems:
+def _unique_names(design: Design, sound: set[int]) -> Problems:
     yield from _twice(_named(design.vlans, "vlans"), "the VLAN name")
-    yield from _twice([(str(v.id), pointer("vlans", i, "id")) for i, v in enumerate(design.vlans)], "the VLAN id")
+    yield from _twice([(str(v.id), ("vlans", i, "id")) for i, v in enumerate(design.vlans)], "the VLAN id")
     yield from _twice(_named(design.addresses, "addresses"), "the address set")
     yield from _twice(_named(design.services, "services"), "the service set")
     yield from _twice(_named(design.expectations, "expectations"), "the expectation")
@@ -83,13 +86,14 @@ def _unique_names(design: Design) -> Problems:
     for d, device in enumerate(design.devices):
         if isinstance(device, Firewall):
             boxes += [
-                (u.name, pointer("devices", d, "units", i, "name"))
+                (u.name, ("devices", d, "units", i, "name"))
                 for i, u in enumerate(device.units)
                 if u.name != device.name
             ]
     yield from _twice(boxes, "the device or unit name")
     for d, device in enumerate(design.devices):
-        yield from _unique_in_device(device, d)
+        if id(device) not in sound:
+            yield from _unique_in_device(device, d)
 
 
 def _unique_in_device(device: Device, d: int) -> Problems:
@@ -99,14 +103,14 @@ def _unique_in_device(device: Device, d: int) -> Problems:
     for kind, members in (("ports", device.ports), ("lags", lags)):
         for i, port in enumerate(members):
             tags = [
-                (str(s.tag), pointer(*at, kind, i, "subinterfaces", k, "tag")) for k, s in enumerate(port.subinterfaces)
+                (str(s.tag), (*at, kind, i, "subinterfaces", k, "tag")) for k, s in enumerate(port.subinterfaces)
             ]
             yield from _twice(tags, "the tag")
     if isinstance(device, BridgingBox):
         yield from _twice(_named(device.vrfs, *at, "vrfs"), "the VRF")
         yield from _twice(_named(device.loopbacks, *at, "loopbacks"), "the loopback")
         vlans = [
-            (str(v.vlan), pointer(*at, "vlan_interfaces", i, "vlan")) for i, v in enumerate(device.vlan_interfaces)
+            (str(v.vlan), (*at, "vlan_interfaces", i, "vlan")) for i, v in enumerate(device.vlan_interfaces)
         ]
         yield from _twice(vlans, "the interface of VLAN")
     if isinstance(device, Firewall):
@@ -120,8 +124,9 @@ def _unique_in_device(device: Device, d: int) -> Problems:
             yield from _twice(_named(getattr(device, kind), *at, kind), what)
 
 
-def _known(name: str | None, known: Sequence[str], where: str, what: str) -> Problems:
-    if name is not None and name not in known:
+def _known(name: str | None, names: Collection[str], where: str, what: str) -> Problems:
+    if name is not None and name not in names:
+        known = list(names)
         allowed = ", ".join(known[:12]) + (", …" if len(known) > 12 else "")
         yield Problem(
             where,
@@ -136,9 +141,9 @@ def _sets(design: Design) -> Problems:
     addresses = {s.name: s.members for s in design.addresses}
     services = {s.name: s.members for s in design.services}
     for i, a in enumerate(design.addresses):
-        yield from _addresses(design, a.members, pointer("addresses", i, "members"))
+        yield from _addresses(addresses, a.members, pointer("addresses", i, "members"))
     for i, s in enumerate(design.services):
-        yield from _services(design, s.members, pointer("services", i, "members"))
+        yield from _services(services, s.members, pointer("services", i, "members"))
     for kind, sets in (("addresses", addresses), ("services", services)):
         for i, name in enumerate(sets):
             if _reaches_itself(name, sets):
@@ -158,15 +163,13 @@ def _reaches_itself(name: str, sets: dict[str, list[str]]) -> bool:
     return False
 
 
-def _addresses(design: Design, terms: Sequence[str], where: str) -> Problems:
-    known = [s.name for s in design.addresses]
+def _addresses(known: Collection[str], terms: Sequence[str], where: str) -> Problems:
     for i, term in enumerate(terms):
         if not looks_like_address(term) and term != "any":
             yield from _known(term, known, f"{where}/{i}", "address set")
 
 
-def _services(design: Design, terms: Sequence[str], where: str) -> Problems:
-    own = {s.name for s in design.services}
+def _services(own: Collection[str], terms: Sequence[str], where: str) -> Problems:
     for i, term in enumerate(terms):
         if (
             "/" not in term
@@ -198,8 +201,9 @@ def _devices(design: Design, sound: set[int]) -> Problems:
         if isinstance(device, Firewall):
             yield from _firewall(design, device, at)
         if isinstance(device, Outside):
+            own = interface_names(device)
             for i, route in enumerate(device.routes):
-                yield from _route(device, route, f"{at}/routes/{i}", [])
+                yield from _route(own, route, f"{at}/routes/{i}", [])
 
 
 def _vrfs(device: Device) -> list[str]:
@@ -231,15 +235,15 @@ def _bridging(device: BridgingBox, at: str) -> Problems:
     for kind in ("vlan_interfaces", "loopbacks"):
         for i, interface in enumerate(getattr(device, kind)):
             yield from _layer3(device, interface, f"{at}/{kind}/{i}")  # type: ignore[arg-type]
+    known = dict.fromkeys(interface_names(device))  # type: ignore[arg-type]
     for v, vrf in enumerate(device.vrfs):
         for i, route in enumerate(vrf.routes):
-            yield from _route(device, route, f"{at}/vrfs/{v}/routes/{i}", _vrfs(device))  # type: ignore[arg-type]
+            yield from _route(known, route, f"{at}/vrfs/{v}/routes/{i}", _vrfs(device))  # type: ignore[arg-type]
     for i, server in enumerate(device.dhcp):
-        known = interface_names(device)  # type: ignore[arg-type]
         yield from _known(server.interface, known, f"{at}/dhcp/{i}/interface", "interface on this device")
 
 
-def _route(device: Device, route: Route, where: str, vrfs: list[str]) -> Problems:
+def _route(interfaces: Collection[str], route: Route, where: str, vrfs: list[str]) -> Problems:
     forms = [k for k in ("via", "interface", "vrf") if getattr(route, k) is not None] + (
         ["discard"] if route.discard else []
     )
@@ -257,26 +261,27 @@ def _route(device: Device, route: Route, where: str, vrfs: list[str]) -> Problem
             repr(route.via),
             f"an address like {route.to}",
         )
-    yield from _known(route.interface, interface_names(device), f"{where}/interface", "interface on this device")
+    yield from _known(route.interface, interfaces, f"{where}/interface", "interface on this device")
     yield from _known(route.vrf, vrfs, f"{where}/vrf", "VRF on this device")
 
 
 def _firewall(design: Design, device: Firewall, at: str) -> Problems:
-    zones = ["any", *(z.name for z in device.zones)]
+    zones = dict.fromkeys(["any", *(z.name for z in device.zones)])
+    addresses, services = ({s.name: s for s in sets} for sets in (design.addresses, design.services))
     for kind in ("rules", "nat"):
         for i, entry in enumerate(getattr(device, kind)):
             where = f"{at}/{kind}/{i}"
             for key, names in (("from", entry.from_), ("to", entry.to)):
                 for k, name in enumerate(names):
                     yield from _known(name, zones, f"{where}/{key}/{k}", "zone on this device")
-            yield from _addresses(design, entry.sources, f"{where}/sources")
-            yield from _addresses(design, entry.destinations, f"{where}/destinations")
-            yield from _services(design, entry.services, f"{where}/services")
+            yield from _addresses(addresses, entry.sources, f"{where}/sources")
+            yield from _addresses(addresses, entry.destinations, f"{where}/destinations")
+            yield from _services(services, entry.services, f"{where}/services")
     for i, entry in enumerate(device.nat):
-        yield from _translation(design, entry, f"{at}/nat/{i}")
+        yield from _translation(services, entry, f"{at}/nat/{i}")
     for i, answers in enumerate(device.answers):
-        yield from _addresses(design, answers.sources, f"{at}/answers/{i}/sources")
-        yield from _services(design, answers.services, f"{at}/answers/{i}/services")
+        yield from _addresses(addresses, answers.sources, f"{at}/answers/{i}/sources")
+        yield from _services(services, answers.services, f"{at}/answers/{i}/services")
     for i, wire in enumerate(device.wires):
         for k, end in enumerate(wire.ends):
             yield from _known(end, port_names(device), f"{at}/wires/{i}/ends/{k}", "port on this device")
@@ -287,10 +292,10 @@ def _firewall(design: Design, device: Firewall, at: str) -> Problems:
                 yield from _known(name, ports, f"{at}/failover/{key}/{k}", "port on this device")
 
 
-def _translation(design: Design, entry: Nat, where: str) -> Problems:
+def _translation(services: Collection[str], entry: Nat, where: str) -> Problems:
     """What a translation gives must be there, of one family, and one to one of one size."""
     if entry.service_to:
-        for problem in _services(design, [entry.service_to], where):
+        for problem in _services(services, [entry.service_to], where):
             yield replace(problem, pointer=where + "/service_to")
     given = entry.source_to if entry.source_to != "interface" else None
     families = {parse_span(t)[0].version for t in (given, entry.destination_to) if t}

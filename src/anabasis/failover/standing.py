@@ -12,7 +12,7 @@ from anabasis.fabric.bundles import LinkPort, link_ports
 from anabasis.fabric.links import PhysicalPort, Spot, physical_ports
 from anabasis.failover.election import Claim, Election, elect
 from anabasis.reach.places import own_place, receiver
-from anabasis.reach.site import Site, build_site
+from anabasis.reach.site import Site, build_site, rerouted
 from anabasis.reach.walk import walk
 from anabasis.routing import look_up
 
@@ -97,8 +97,14 @@ def standings(
     return out
 
 
-def elected(design: Design, conditions: Conditions = ALL_WELL) -> Conditions:
-    """Return conditions with the active unit of every pair; in a split brain the one that was active before."""
+def elected(design: Design, conditions: Conditions = ALL_WELL, before: Site | None = None) -> Conditions:
+    """Return conditions with the active unit of every pair; in a split brain the one that was active before.
+
+    `before`: another state under the same conditions; who is active is taken over where rules and routes can have no say.
+    """
+    if before is not None and rerouted(design, before.design) is not None:
+        if not any(d.failover and d.failover.targets for d in pairs_of(design)):
+            return before.conditions
     active = [
         (s.pair, s.group, s.before if s.election.split_brain and s.before else (s.election.active or ("",))[0])
         for s in standings(design, conditions)

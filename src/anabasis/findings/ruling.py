@@ -48,9 +48,9 @@ def _idle(sweep: Sweep, policy: Policy) -> Iterator[Finding]:
     for rule in policy.rules:
         work = works[rule.pointer]
         mend = [{"op": "remove", "path": rule.pointer}]
-        names = ", ".join(r.name for r in policy.rules if r.name in work.taken_by)
         label = f"{policy.device}: rule {rule.name}"
         if work.word == "nothing" and work.taken_by:
+            names = ", ".join(r.name for r in policy.rules if r.name in work.taken_by)
             against = " with the opposite action" if work.opposed_by else ""
             yield Finding(
                 "rule-shadowed",
@@ -120,8 +120,7 @@ def _covered(site: Site, spans: frozenset[tuple[int, int, int]]) -> list[HostGro
     """Return the host groups inside some spans; none where the spans reach further than the site's own subnets."""
     out: list[HostGroup] = []
     for family, low, high in spans:
-        near = [g for first, last, g in site.net.inside[family] if first <= high and low <= last]
-        mine = [g for g in near if intersect(site.net.host_spans(g), [(low, high)])]
+        mine = site.net.hosts_in(family, low, high)
         if not any(int(g.subnet[0]) <= low and high <= int(g.subnet[-1]) for g in mine):
             return []
         out += mine

@@ -70,19 +70,21 @@ class Policies:
 
 def build_policies(design: Design, before: tuple[Design, Policies] | None = None) -> Policies:
     """Resolve the policy of every firewall. `before`: another state; the policies of firewalls that are the same are taken over."""
-    terms, kept = Terms(design), dict[int, Policy]()
+    terms = Terms(design)
+    kept: dict[str, tuple[Firewall, Policy]] = {}
     if before is not None and (before[0].addresses, before[0].services) == (design.addresses, design.services):
         terms = before[1].terms
-        kept = {id(f): before[1].of[f.name] for f in before[0].devices if isinstance(f, Firewall)}
+        kept = {f.name: (f, before[1].of[f.name]) for f in before[0].devices if isinstance(f, Firewall)}
     of: dict[str, Policy] = {}
     for d, f in enumerate(design.devices):
         if isinstance(f, Firewall):
-            known = kept.get(id(f))
-            of[f.name] = known if known and known.pointer == pointer("devices", d) else _policy(f, d, terms)
+            known = kept.get(f.name)
+            same = known is not None and known[0] is f and known[1].pointer == pointer("devices", d)
+            of[f.name] = known[1] if known and same else _policy(f, d, terms, known)
     return Policies(of, terms)
 
 
-def _policy(device: Firewall, d: int, terms: Terms) -> Policy:
+def _policy(device: Firewall, d: int, terms: Terms, before: tuple[Firewall, Policy] | None) -> Policy:
     at = pointer("devices", d)
     zones = {z.name: z.kind for z in device.zones}
     places = {z.name: pointer("devices", d, "zones", i) for i, z in enumerate(device.zones)}
@@ -91,7 +93,7 @@ def _policy(device: Firewall, d: int, terms: Terms) -> Policy:
         at,
         dict(zones),
         places,
-        rule_lines(device, d, terms),
+        rule_lines(device, d, terms, (before[0], before[1].rules) if before else None),
         translations(device, d, terms),
         answer_lists(device, d, terms),
         device.same_zone,

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from anabasis.design.devices import Firewall
 from anabasis.design.notation import pointer
+from anabasis.design.rules import Rule
 from anabasis.policy.matching import Match, zone_names
 from anabasis.policy.terms import Terms
 
@@ -17,19 +19,33 @@ class RuleLine(Match):
     action: str
 
 
-def rule_lines(device: Firewall, d: int, terms: Terms) -> tuple[RuleLine, ...]:
-    """Return the enabled rules of a firewall, in order."""
-    return tuple(
-        RuleLine(
-            r.name,
-            pointer("devices", d, "rules", i),
-            zone_names(r.from_),
-            zone_names(r.to),
-            terms.addresses(r.sources),
-            terms.addresses(r.destinations),
-            terms.services(r.services),
-            r.action,
-        )
-        for i, r in enumerate(device.rules)
-        if r.enabled
+def rule_lines(
+    device: Firewall, d: int, terms: Terms, before: tuple[Firewall, Sequence[RuleLine]] | None = None
+) -> tuple[RuleLine, ...]:
+    """Return the enabled rules of a firewall, in order. `before`: another state and its lines, in the same terms; those of rules that stay where they are stay."""
+    at = pointer("devices", d, "rules")
+    kept: dict[int, RuleLine] = {}
+    if before is not None:
+        enabled = (r for r in before[0].rules if r.enabled)
+        kept = {id(r): line for r, line in zip(enabled, before[1], strict=True)}
+    out: list[RuleLine] = []
+    for i, r in enumerate(device.rules):
+        known = kept.get(id(r))
+        if known is not None and known.pointer == f"{at}/{i}":
+            out.append(known)
+        elif r.enabled:
+            out.append(_line(r, f"{at}/{i}", terms))
+    return tuple(out)
+
+
+def _line(r: Rule, at: str, terms: Terms) -> RuleLine:
+    return RuleLine(
+        r.name,
+        at,
+        zone_names(r.from_),
+        zone_names(r.to),
+        terms.addresses(r.sources),
+        terms.addresses(r.destinations),
+        terms.services(r.services),
+        r.action,
     )

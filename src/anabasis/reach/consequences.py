@@ -213,6 +213,8 @@ def _print(sweep: Sweep, a: int | None, b: int | None) -> int:
 
 def _prints(sweep: Sweep, segments: list[int | None]) -> Prints:
     """Return uint64[piece, piece]: the prints of the flows between them; zero where one is none, or both are one segment."""
+    if segments == list(range(len(sweep.prints))):
+        return sweep.prints
     numbers = np.array([len(sweep.prints) if k is None else k for k in segments], dtype=np.intp)
     return np.pad(sweep.prints, ((0, 1), (0, 1)))[np.ix_(numbers, numbers)]
 

@@ -15,7 +15,7 @@ from anabasis.policy import Policies, build_policies
 from anabasis.routing import L3Interface, Network3, build_network, look_up
 
 
-def _rerouted(one: Design, two: Design) -> set[str] | None:
+def rerouted(one: Design, two: Design) -> set[str] | None:
     """Return the devices whose static routes are not the same in two designs; None where more than routes and rules differs."""
     if one.vlans != two.vlans or one.cables != two.cables or len(one.devices) != len(two.devices):
         return None
@@ -100,9 +100,9 @@ def build_site(design: Design, conditions: Conditions = ALL_WELL, before: Site |
     """Climb from the document to the policies. `before`: another state under the same conditions, whose layers 1 to 3 are taken over where they are the same."""
     policies = build_policies(design, (before.design, before.policies) if before is not None else None)
     if before is not None and before.conditions == conditions and policies.claims == before.policies.claims:
-        rerouted = _rerouted(design, before.design)
-        if rerouted is not None:
-            return _on(before, design, policies, rerouted)
+        moved = rerouted(design, before.design)
+        if moved is not None:
+            return _on(before, design, policies, moved)
     segments = compute_segments(build_fabric(design, conditions))
     return Site(design, segments, build_network(segments, conditions, policies.claims), policies, conditions)
 

@@ -37,11 +37,15 @@ class Sweep:
         self._before = before
         if before is not None:
             before._before = None  # or states would hang on each other for ever
-        count = len(site.segments.all)
-        sources = range(count) if source is None else (source,)
-        self.pairs = [(a, b) for a in sources for b in range(count) if a != b]
-        """Every ordered pair of different segments, in the order of segments."""
+        self._source = source
         self._known: dict[tuple[int, int], list[PairSpace]] = {}
+
+    @cached_property
+    def pairs(self) -> list[tuple[int, int]]:
+        """Return every ordered pair of different segments, in the order of segments."""
+        count = len(self.site.segments.all)
+        sources = range(count) if self._source is None else (self._source,)
+        return [(a, b) for a in sources for b in range(count) if a != b]
 
     def pair(self, a: int, b: int) -> list[PairSpace]:
         """Return the flows of a pair, one space a family that both sides have; computed when first asked for."""

@@ -21,8 +21,8 @@ class Lookup:
 
 
 def look_up(table: Table, address: Address) -> Lookup:
-    """Return the route a packet for `address` takes. Plain scan: cost linear in the table."""
-    matching = [r for r in table.routes if r.to.version == address.version and address in r.to]
+    """Return the route a packet for `address` takes. Cost: the lengths of prefix in the table."""
+    matching = table.holding(address)
     matching.sort(key=lambda r: (-r.to.prefixlen, not r.active, r.rank))
     winner = next((r for r in matching if r.active), None)
     depth = winner.to.prefixlen if winner else -1

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from itertools import accumulate
 
 from anabasis.design.devices import Device, Endpoint, Outside
 from anabasis.design.notation import Address, parse_interface, parse_prefix
@@ -63,14 +65,21 @@ class Network3:
         return out
 
     @cached_property
-    def inside(self) -> dict[int, list[tuple[int, int, HostGroup]]]:
-        """Return the host groups of the site's own subnets, by family, with the first and last number of the subnet."""
-        out: dict[int, list[tuple[int, int, HostGroup]]] = {4: [], 6: []}
-        for group in self.hosts:
-            if not group.behind:
-                net = group.subnet
-                out[net.version].append((int(net.network_address), int(net.broadcast_address), group))
+    def _inside(self) -> dict[int, tuple[list[int], list[int], list[HostGroup]]]:
+        """Return the host groups of the site's own subnets, by family: sorted by the first number, beside the highest last number so far."""
+        out: dict[int, tuple[list[int], list[int], list[HostGroup]]] = {}
+        for version in (4, 6):
+            mine = [g for g in self.hosts if not g.behind and g.subnet.version == version]
+            mine.sort(key=lambda g: int(g.subnet.network_address))
+            lasts = accumulate((int(g.subnet.broadcast_address) for g in mine), max)
+            out[version] = [int(g.subnet.network_address) for g in mine], list(lasts), mine
         return out
+
+    def hosts_in(self, version: int, low: int, high: int) -> list[HostGroup]:
+        """Return the host groups of the site's own subnets that have addresses in an interval of numbers."""
+        firsts, lasts, groups = self._inside[version]
+        near = groups[bisect_left(lasts, low) : bisect_right(firsts, high)]
+        return [g for g in near if any(a <= high and low <= b for a, b in self.host_spans(g))]
 
     @cached_property
     def _held(self) -> dict[int, list[int]]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import asdict, dataclass
+from functools import cached_property
 from ipaddress import ip_network
 
 from anabasis.design.devices import BridgingBox, Device, Outside
@@ -73,6 +74,22 @@ class Table:
     device: str
     vrf: str
     routes: tuple[TableRoute, ...]
+
+    @cached_property
+    def _by_length(self) -> dict[tuple[int, int], dict[int, list[TableRoute]]]:
+        """Return the routes by (family, bits that an address has behind the prefix), then by the number of the prefix."""
+        out: dict[tuple[int, int], dict[int, list[TableRoute]]] = {}
+        for r in self.routes:
+            rest = r.to.max_prefixlen - r.to.prefixlen
+            out.setdefault((r.to.version, rest), {}).setdefault(int(r.to.network_address) >> rest, []).append(r)
+        return out
+
+    def holding(self, address: Address) -> list[TableRoute]:
+        """Return the routes to prefixes that hold an address."""
+        number, version = int(address), address.version
+        return [
+            r for (v, rest), of in self._by_length.items() if v == version for r in of.get(number >> rest, ())
+        ]
 
 
 def build_tables(
