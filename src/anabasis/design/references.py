@@ -102,16 +102,12 @@ def _unique_in_device(device: Device, d: int) -> Problems:
     yield from _twice(_named(device.ports, *at, "ports") + _named(lags, *at, "lags"), "the port or bundle")
     for kind, members in (("ports", device.ports), ("lags", lags)):
         for i, port in enumerate(members):
-            tags = [
-                (str(s.tag), (*at, kind, i, "subinterfaces", k, "tag")) for k, s in enumerate(port.subinterfaces)
-            ]
+            tags = [(str(s.tag), (*at, kind, i, "subinterfaces", k, "tag")) for k, s in enumerate(port.subinterfaces)]
             yield from _twice(tags, "the tag")
     if isinstance(device, BridgingBox):
         yield from _twice(_named(device.vrfs, *at, "vrfs"), "the VRF")
         yield from _twice(_named(device.loopbacks, *at, "loopbacks"), "the loopback")
-        vlans = [
-            (str(v.vlan), (*at, "vlan_interfaces", i, "vlan")) for i, v in enumerate(device.vlan_interfaces)
-        ]
+        vlans = [(str(v.vlan), (*at, "vlan_interfaces", i, "vlan")) for i, v in enumerate(device.vlan_interfaces)]
         yield from _twice(vlans, "the interface of VLAN")
     if isinstance(device, Firewall):
         for kind, what in (

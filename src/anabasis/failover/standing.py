@@ -102,9 +102,9 @@ def elected(design: Design, conditions: Conditions = ALL_WELL, before: Site | No
 
     `before`: another state under the same conditions; who is active is taken over where rules and routes can have no say.
     """
-    if before is not None and rerouted(design, before.design) is not None:
-        if not any(d.failover and d.failover.targets for d in pairs_of(design)):
-            return before.conditions
+    asked = any(d.failover and d.failover.targets for d in pairs_of(design))
+    if before is not None and not asked and rerouted(design, before.design) is not None:
+        return before.conditions
     active = [
         (s.pair, s.group, s.before if s.election.split_brain and s.before else (s.election.active or ("",))[0])
         for s in standings(design, conditions)

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from anabasis.design.devices import Firewall, Outside
 from anabasis.design.notation import parse_prefix
 from anabasis.findings.catalogue import Finding
-from anabasis.policy import AnswerList, Policy, RuleLine, Service
+from anabasis.policy import AnswerList, Policy, RuleLine, Service, Span
 from anabasis.policy.terms import holds_address, holds_service
 from anabasis.reach import Site, Verdicts, walk
 from anabasis.reach.places import host_place, number_to_address, own_place
@@ -30,13 +30,13 @@ MANAGEMENT: dict[str, Service] = {
 
 def check(verdicts: Verdicts) -> Iterator[Finding]:
     """All of them."""
-    site = verdicts.sweep.site
+    site, covered = verdicts.sweep.site, dict[Span, list[HostGroup]]()
     for policy in site.policies.of.values():
         outside = outside_zones(site, policy)
         yield from _idle(verdicts.sweep, policy)
         for rule in policy.rules:
             yield from _wide(policy, rule, outside)
-            yield from _elsewhere(verdicts.sweep, policy, rule)
+            yield from _elsewhere(verdicts.sweep, policy, rule, covered)
     yield from risky_answers(site)
 
 
@@ -96,10 +96,10 @@ def _wide(policy: Policy, rule: RuleLine, outside: set[str]) -> Iterator[Finding
         yield Finding("rule-covers-outside", text, (rule.pointer + "/to",))
 
 
-def _elsewhere(sweep: Sweep, policy: Policy, rule: RuleLine) -> Iterator[Finding]:
+def _elsewhere(sweep: Sweep, policy: Policy, rule: RuleLine, covered: dict[Span, list[HostGroup]]) -> Iterator[Finding]:
     """A rule about addresses whose traffic never meets the firewall: switched in one segment, or routed behind it."""
     site = sweep.site
-    sides = [_covered(site, s) for s in (rule.sources, rule.destinations)]
+    sides = [_covered(site, s, covered) for s in (rule.sources, rule.destinations)]
     if not all(sides):
         return
     told: list[str] = []
@@ -116,14 +116,15 @@ def _elsewhere(sweep: Sweep, policy: Policy, rule: RuleLine) -> Iterator[Finding
         yield Finding("rule-elsewhere", text, (rule.pointer,))
 
 
-def _covered(site: Site, spans: frozenset[tuple[int, int, int]]) -> list[HostGroup]:
+def _covered(site: Site, spans: frozenset[Span], known: dict[Span, list[HostGroup]]) -> list[HostGroup]:
     """Return the host groups inside some spans; none where the spans reach further than the site's own subnets."""
     out: list[HostGroup] = []
-    for family, low, high in spans:
-        mine = site.net.hosts_in(family, low, high)
-        if not any(int(g.subnet[0]) <= low and high <= int(g.subnet[-1]) for g in mine):
+    for span in spans:
+        if span not in known:
+            known[span] = site.net.hosts_in(*span)
+        if not known[span]:
             return []
-        out += mine
+        out += known[span]
     return out
 
 

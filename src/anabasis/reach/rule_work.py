@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
-from anabasis.policy import Policy, RuleLine, Span
+from anabasis.policy import Policy, RuleLine
 from anabasis.reach.family import Family
 from anabasis.reach.kinds import kinds
 from anabasis.reach.spaces import Mask
@@ -81,41 +81,42 @@ def _measure(
 ) -> None:
     """Read the rules between two zones kind by kind: classes that none of them tells apart are one."""
     family = sweep.families[version]
-    lines = policy.lines(*zones)
-    at, to = (family.permits.held(x, s) for x, s in zip(ends, _sides(lines), strict=True))
-    (from_kind, rows), (to_kind, columns) = kinds(at), kinds(to)
-    services = np.array([sweep.services.mask(r.services)[family.possible] for r in lines], dtype=bool)
-    speaking = [
-        (np.ix_(np.flatnonzero(r), np.flatnonzero(c), np.flatnonzero(s)))
-        for r, c, s in zip(rows, columns, services, strict=True)
-    ]
+    said = family.permits.speaking((policy.device, *zones), *ends)
+    if not said.rules:
+        return
+    lines = said.rules
+    (from_kind, rows), (to_kind, columns) = kinds(said.sources), kinds(said.destinations)
+    services = said.services[:, family.possible]
+    speaking = [tuple(map(np.flatnonzero, spoken)) for spoken in zip(rows, columns, services, strict=True)]
     comes = _comes_by(sweep, policy, version, zones, ends, members, (from_kind, to_kind))
     taken = np.full((rows.shape[1], columns.shape[1], services.shape[1]), -1, dtype=np.int32)
     fresh: list[tuple[Classes, ...]] = []
     for k, (rule, spot) in enumerate(zip(lines, speaking, strict=True)):
         work = works[rule.pointer]
-        above = [lines[int(x)] for x in np.unique(taken[spot]) if x >= 0]
+        held = taken[np.ix_(*spot)]
+        above = [lines[x] for x in _different(held) if x >= 0]
         work.taken_by |= {r.name for r in above}
         work.opposed_by |= {r.name for r in above if _lets(r) != _lets(rule)}
-        own = np.zeros(taken.shape, dtype=bool)
-        own[spot] = taken[spot] < 0
-        fresh.append(np.nonzero(own))
-        work.decides |= bool(len(fresh[k][0]))
-        work.met |= bool(comes[fresh[k][0], fresh[k][1]].any())
-        taken[fresh[k]] = k
+        own = tuple(along[n] for along, n in zip(spot, np.nonzero(held < 0), strict=True))
+        fresh.append(own)
+        work.decides |= bool(len(own[0]))
+        work.met |= bool(comes[own[0], own[1]].any())
+        taken[own] = k
     below = np.full(taken.shape, len(lines), dtype=np.int32)  # who decides after rule k: a later rule, or the default
-    effects = np.array([*map(_lets, lines), policy.default(*zones)[0] == "permit"])
+    effects = [*map(_lets, lines), policy.default(*zones)[0] == "permit"]
     for k in reversed(range(len(lines))):
         work = works[lines[k].pointer]
-        after = np.unique(below[fresh[k]])
-        work.needed |= bool((effects[after] != effects[k]).any())
-        work.instead |= {lines[int(x)].name if x < len(lines) else "the default" for x in after}
-        work.spares |= {lines[int(x)].name for x in after if x < len(lines) and effects[x] != effects[k]}
-        below[speaking[k]] = k
+        after = _different(below[fresh[k]])
+        work.needed |= any(effects[x] != effects[k] for x in after)
+        work.instead |= {lines[x].name if x < len(lines) else "the default" for x in after}
+        work.spares |= {lines[x].name for x in after if x < len(lines) and effects[x] != effects[k]}
+        below[np.ix_(*speaking[k])] = k
 
 
-def _sides(lines: list[RuleLine]) -> tuple[list[frozenset[Span]], list[frozenset[Span]]]:
-    return [r.sources for r in lines], [r.destinations for r in lines]
+def _different(numbers: npt.NDArray[np.int32]) -> list[int]:
+    """Return the different numbers of an array, sorted; most arrays are so small that a set beats a sort."""
+    found: list[int] = np.unique(numbers).tolist() if numbers.size > 500 else sorted(set(numbers.ravel().tolist()))
+    return found
 
 
 def _lets(rule: RuleLine) -> bool:

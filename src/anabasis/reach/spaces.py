@@ -130,28 +130,27 @@ class ServiceAtoms:
         spans = {s for one in sets if one is not None for s in one}
         while more := {m for s in spans for one in shifts for m in _mirrored(s, one)} - spans:
             spans |= more
-        named = sorted({p for p, _, _ in spans} | set(FAMILY_OF))
-        self.atoms: list[tuple[ServiceSpan, ...]] = []
-        for protocol in named:
-            cuts = {0, _top(protocol) + 1}
-            for p, low, high in spans:
-                if p == protocol:
-                    cuts |= {low, high + 1}
-            edges = sorted(cuts)
-            self.atoms += [((protocol, a, b - 1),) for a, b in pairwise(edges)]
-        rest = tuple((p, 0, _top(p)) for p in range(256) if p not in named)
-        self.atoms.append(rest)
+        cuts = {p: {0, _top(p) + 1} for p in sorted({p for p, _, _ in spans} | set(FAMILY_OF))}
+        for p, low, high in spans:
+            cuts[p] |= {low, high + 1}
+        self.atoms: list[tuple[ServiceSpan, ...]] = [
+            ((p, a, b - 1),) for p, edges in cuts.items() for a, b in pairwise(sorted(edges))
+        ]
+        self._starts = [atom[0][:2] for atom in self.atoms]
+        self._named = cuts.keys()
+        self.atoms.append(tuple((p, 0, _top(p)) for p in range(256) if p not in cuts))
         self._masks: dict[frozenset[ServiceSpan] | None, Mask] = {}
 
     def mask(self, services: frozenset[ServiceSpan] | None) -> Mask:
         """Return bool[service_atom]: the atoms that overlap a set of services. Not to be written to."""
         if services not in self._masks:
-            if services is None:
-                found = np.ones(len(self.atoms), dtype=bool)
-            else:
-                found = np.array(
-                    [any(_overlap(a, s) for a in atom for s in services) for atom in self.atoms], dtype=bool
-                )
+            found = np.full(len(self.atoms), services is None)
+            for protocol, low, high in services or ():
+                if protocol in self._named:
+                    last = bisect_right(self._starts, (protocol, high))
+                    found[bisect_right(self._starts, (protocol, low)) - 1 : last] = True
+                else:
+                    found[-1] = True
             self._masks[services] = found
         return self._masks[services]
 
@@ -385,10 +384,10 @@ def readable_services(spans: Sequence[ServiceSpan], family: int, names: ServiceN
 
 def _named_texts(spans: Sequence[ServiceSpan], family: int, names: ServiceNames) -> list[str]:
     """Put names in the place of whole services, the larger first; what has no name stays as the document writes it."""
-    left, out = list(spans), []
+    left, out = dict.fromkeys(spans), []
     for name, members in names:
-        able = [m for m in members if FAMILY_OF.get(m[0], family) == family]
-        if able and all(m in left for m in able):
+        able = {m for m in members if FAMILY_OF.get(m[0], family) == family}
+        if able and able <= left.keys():
             out.append(name)
-            left = [s for s in left if s not in able]
-    return out + service_texts(left, family) if left else out
+            left = dict.fromkeys(s for s in left if s not in able)
+    return out + service_texts(list(left), family) if left else out

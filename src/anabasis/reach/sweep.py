@@ -9,7 +9,7 @@ from anabasis.reach.blocks import Blocks, Prints, Tally
 from anabasis.reach.family import Family, PairSpace
 from anabasis.reach.ground import Ground
 from anabasis.reach.site import Site
-from anabasis.reach.spaces import Box, FlowSet, ServiceAtoms, ServiceShift, boxes_of
+from anabasis.reach.spaces import Box, FlowSet, ServiceAtoms, ServiceShift, boxes_of, readable_services
 from anabasis.reach.words import translations_of
 
 Cuts = tuple[set[frozenset[ServiceSpan] | None], list[ServiceShift]]
@@ -39,6 +39,7 @@ class Sweep:
             before._before = None  # or states would hang on each other for ever
         self._source = source
         self._known: dict[tuple[int, int], list[PairSpace]] = {}
+        self._called: dict[tuple[tuple[ServiceSpan, ...], int], str] = {}
 
     @cached_property
     def pairs(self) -> list[tuple[int, int]]:
@@ -73,6 +74,13 @@ class Sweep:
         """Return uint64[segment, segment]: a print of the flows of each pair; different prints mean different flows (`Blocks.prints`)."""
         four, six = (self.blocks[v].prints for v in (4, 6))
         return four + six
+
+    def called(self, services: tuple[ServiceSpan, ...], family: int) -> str:
+        """Return services as a person reads them; many pairs have the same."""
+        if (services, family) not in self._called:
+            names = self.site.policies.terms.service_names
+            self._called[services, family] = readable_services(services, family, names)
+        return self._called[services, family]
 
     def flows(
         self, a: int, b: int, services: frozenset[ServiceSpan] | None = None, family: int | None = None

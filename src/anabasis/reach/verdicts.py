@@ -14,7 +14,7 @@ from anabasis.policy import Service, ServiceSpan
 from anabasis.reach.blocks import Tally
 from anabasis.reach.family import PairSpace
 from anabasis.reach.places import Place, host_place, number_to_address, published_place
-from anabasis.reach.spaces import Box, FlowSet, Mask, prefix_cover, readable_addresses, readable_services, service_texts
+from anabasis.reach.spaces import Box, FlowSet, Mask, prefix_cover, readable_addresses, service_texts
 from anabasis.reach.sweep import Sweep
 from anabasis.reach.walk import Walk, walk
 from anabasis.routing import HostGroup
@@ -282,12 +282,11 @@ def write_flows(sweep: Sweep, a: int, b: int, flows: FlowSet) -> list[dict[str, 
 
 def read_flows(sweep: Sweep, a: int, b: int, flows: FlowSet) -> list[dict[str, str]]:
     """Write flows between two segments for a person: `any except …` where that is shorter."""
-    names = sweep.site.policies.terms.service_names
     return [
         {
             "sources": readable_addresses(box.sources, *_side(sweep, a, box.family, False), box.family),
             "destinations": readable_addresses(box.destinations, *_side(sweep, b, box.family, True), box.family),
-            "services": readable_services(box.services, box.family, names),
+            "services": sweep.called(box.services, box.family),
         }
         for box in flows.boxes
     ]

@@ -14,7 +14,7 @@ from anabasis.fabric import ALL_WELL, Conditions, Segments, Tap
 from anabasis.routing.claims import Claim, Claims
 from anabasis.routing.hosts import HostGroup, host_groups, host_spans
 from anabasis.routing.interfaces import L3Interface, l3_interfaces, routes_packets
-from anabasis.routing.spans import Intervals, subtract
+from anabasis.routing.spans import Intervals, span_of, subtract
 from anabasis.routing.tables import Table, build_tables
 from anabasis.routing.vrrp import elect
 
@@ -76,10 +76,11 @@ class Network3:
         return out
 
     def hosts_in(self, version: int, low: int, high: int) -> list[HostGroup]:
-        """Return the host groups of the site's own subnets that have addresses in an interval of numbers."""
+        """Return the host groups that have addresses in an interval of numbers; none where it lies in no one subnet of the site's own."""
         firsts, lasts, groups = self._inside[version]
         near = groups[bisect_left(lasts, low) : bisect_right(firsts, high)]
-        return [g for g in near if any(a <= high and low <= b for a, b in self.host_spans(g))]
+        held = [g for g in near if any(a <= high and low <= b for a, b in self.host_spans(g))]
+        return held if any(a <= low and high <= b for a, b in (span_of(g.subnet) for g in held)) else []
 
     @cached_property
     def _held(self) -> dict[int, list[int]]:

@@ -87,9 +87,7 @@ class Table:
     def holding(self, address: Address) -> list[TableRoute]:
         """Return the routes to prefixes that hold an address."""
         number, version = int(address), address.version
-        return [
-            r for (v, rest), of in self._by_length.items() if v == version for r in of.get(number >> rest, ())
-        ]
+        return [r for (v, rest), of in self._by_length.items() if v == version for r in of.get(number >> rest, ())]
 
 
 def build_tables(
