@@ -44,6 +44,36 @@ class Block:
     """uint64[row, kind]: the sum of what the sources weigh"""
     destination_weights: Prints
 
+    def moved(self, shape: Shape, rows: Numbers, columns: Numbers) -> Block | None:
+        """Return the block about parts that have other numbers now; None where it is about other pairs.
+
+        `rows`, `columns`: int[n], the numbers that the rows and columns of `shape` had here; -1 = there was no such part.
+        """
+        at, to = _places(self.shape.rows, rows), _places(self.shape.columns, columns)
+        if at is None or to is None:
+            return None
+        inside, now = self.shape.inside, shape.inside
+        alike = inside is now is None or (
+            inside is not None and now is not None and np.array_equal(inside[np.ix_(at, to)], now)
+        )
+        if not alike:
+            return None
+        return Block(
+            shape,
+            self.sources[at],
+            self.destinations[to],
+            self.passed,
+            self.source_weights[at],
+            self.destination_weights[to],
+        )
+
+
+def _places(known: Numbers, numbers: Numbers) -> Numbers | None:
+    """Return where each of some numbers stands among sorted ones; None where they are not the same numbers, each once."""
+    if len(known) != len(numbers) or not np.array_equal(np.sort(numbers), known):
+        return None
+    return np.searchsorted(known, numbers)
+
 
 @dataclass(frozen=True)
 class Tally:
@@ -73,22 +103,25 @@ class Blocks:
     """All blocks of one family, and the strands beside them."""
 
     def __init__(self, family: Family, parts: Parts, segments: int, before: Blocks | None = None) -> None:
-        """`before`: the blocks of another state; what no edit touches is taken over where the parts hold the same classes."""
+        """`before`: the blocks of another state; what no edit touches is taken over, for parts that hold the same classes."""
         self.family, self.parts, self.count = family, parts, segments
         self.possible = packed(family.possible)
-        past = before if before is not None and family.cut_like(before.family) else None
-        if past is not None and past.parts is not parts and not self._hold_the_same(past):
-            past = None
+        past = before if before is not None and self._comparable(before) else None
         self._past: Blocks | None = past
+        same = past is not None and past.parts is parts
+        self._old: Numbers | None = None
+        """int[part]: its number before, -1 = there was none like it; None = the parts are the same."""
         self._gone: Mask | None = None
-        """bool[part, part]: pairs that another chain decides than before; None = the parts are the same."""
+        """bool[part, part]: pairs of which nothing is taken over; None = the parts are the same."""
         self._spread: dict[bytes, tuple[Numbers, Numbers]] = {}
         self._kinds: dict[tuple[Zones, bool, bytes], Numbers] = {}
         if past is not None:
             past._past = None  # or states would hang on each other for ever
         self._starts: Numbers
         self._classes: Numbers
-        self._starts, self._classes = (past._starts, past._classes) if past else self._members()
+        self._starts, self._classes = (past._starts, past._classes) if past and same else self._members()
+        if past is not None and not same:
+            self._old = self._matched(past)
         self._segments, self._first = np.unique(parts.segment, return_index=True)
         self._weights: Weights = past._weights if past else Weights(family)
         self._crossed: dict[Zones, Crossed] = {}
@@ -101,11 +134,25 @@ class Blocks:
         """The crossings whose rules the strands have met."""
         self._make(past)
 
-    def _hold_the_same(self, past: Blocks) -> bool:
-        """Tell whether the parts of another ground hold the same classes, by the same numbers."""
-        starts, classes = self._members()
-        same_walls = self.family.site.policies.of.keys() == past.family.site.policies.of.keys()
-        return same_walls and np.array_equal(starts, past._starts) and np.array_equal(classes, past._classes)
+    def _comparable(self, past: Blocks) -> bool:
+        """Tell whether another state has the same classes and firewalls, and any parts."""
+        one, two = (f.site.policies.of.keys() for f in (self.family, past.family))
+        return one == two and bool(len(past.parts.group)) and self.family.cut_like(past.family)
+
+    def _matched(self, past: Blocks) -> Numbers:
+        """Return int[part]: the part of another ground that holds the same classes, that of a segment of the same name first; -1 = none."""
+        known: dict[bytes | tuple[str, bytes], int] = {}
+        for p, key in past._keys():
+            known.setdefault(key[1], p)
+            known.setdefault(key, p)
+        found = (known.get(key, known.get(key[1], -1)) for _, key in self._keys())
+        return np.fromiter(found, dtype=np.intp, count=len(self.parts.group))
+
+    def _keys(self) -> Iterator[tuple[int, tuple[str, bytes]]]:
+        """Yield every part with the name of its segment and its classes."""
+        names = [s.name for s in self.family.site.segments.all]
+        for p, segment in enumerate(self.parts.segment.tolist()):
+            yield p, (names[segment], self._classes[self._starts[p] : self._starts[p + 1]].tobytes())
 
     def _members(self) -> tuple[Numbers, Numbers]:
         """Return where the classes of each part begin, and the classes, part by part."""
@@ -133,14 +180,16 @@ class Blocks:
 
     def _make(self, past: Blocks | None) -> None:
         chains, shapes = self.parts.chains, self.parts.shapes
+        near: dict[Zones, Crossed] = {}
         if past is not None:
             edits = self.family.permits.edited(past.family.permits)
             edited = {c for c in self.parts.through if edits(c)}
-            if past.parts is self.parts:
-                self._crossed = {c: x for c, x in past._crossed.items() if c not in edited}
+            near = {c: x for c, x in past._crossed.items() if c not in edited}
+            if self._old is None:
+                self._crossed = near
                 self.blocks = {n: b for n, b in past.blocks.items() if edited.isdisjoint(chains[n])}
             else:
-                self._take_over(past, edited)
+                self._take_over(past, edited, self._old)
             self.fresh = set(shapes) - set(self.blocks)
         wanted = {c for n in self.fresh for c in chains[n]}
         sides: dict[Zones, tuple[list[Numbers], list[Numbers]]] = {}
@@ -152,24 +201,36 @@ class Blocks:
                     mine[1].append(shape.columns)
         for crossing, sent in sides.items():
             ends = [np.unique(self._of(np.unique(np.concatenate(x)))[0]) for x in sent]
-            self._crossed[crossing] = self.family.permits.crossed(crossing, ends[0], ends[1])
+            known = near.get(crossing)
+            fits = known is not None and _holds(known.sources, ends[0]) and _holds(known.destinations, ends[1])
+            self._crossed[crossing] = (
+                known if known and fits else self.family.permits.crossed(crossing, ends[0], ends[1])
+            )
         for n in self.fresh:
             self.blocks[n] = self._block(chains[n], shapes[n])
         self._spread.clear()
         self._kinds.clear()
 
-    def _take_over(self, past: Blocks, edited: set[Zones]) -> None:
+    def _take_over(self, past: Blocks, edited: set[Zones], old: Numbers) -> None:
         """Take over blocks over parts of another ground: those of the same chain, about the same pairs."""
-        number = {past.parts.chains[n]: n for n in past.blocks}
-        now = np.full(len(past.parts.chains) + 1, -2, dtype=np.intp)  # the last stands for -1
-        now[-1] = -1
+        known = {past.parts.chains[n]: b for n, b in past.blocks.items()}
+        kept = np.zeros(len(self.parts.chains) + 1, dtype=bool)  # the last stands for -1
         for n, shape in self.parts.shapes.items():
             chain = self.parts.chains[n]
-            old = number.get(chain)
-            if old is not None and edited.isdisjoint(chain) and past.blocks[old].shape.same_as(shape):
-                self.blocks[n] = past.blocks[old]
-                now[old] = n
-        self._gone = now[past.parts.chain] != self.parts.chain
+            block = known.get(chain) if edited.isdisjoint(chain) else None
+            moved = block.moved(shape, old[shape.rows], old[shape.columns]) if block is not None else None
+            if moved is not None:
+                self.blocks[n] = moved
+                kept[n] = True
+        self._gone = ~kept[self.parts.chain]
+
+    def _carried(self, before: npt.NDArray[Scalar]) -> npt.NDArray[Scalar]:
+        """Return what was said of every two parts before, [part, part], by their numbers now; zero where nothing is taken over."""
+        if self._old is None:
+            return before.copy()
+        out: npt.NDArray[Scalar] = before[np.ix_(self._old, self._old)]
+        out[self._gone] = 0
+        return out
 
     def _block(self, chain: Chain, shape: Shape) -> Block:
         rows, columns = shape.rows, shape.columns
@@ -280,9 +341,7 @@ class Blocks:
             return self._tallies[key]
         known = past._tallies.get(key) if past is not None else None
         count = len(self.parts.group)
-        some, full = (x.copy() for x in known) if known else (np.zeros((count, count), dtype=bool) for _ in range(2))
-        if known and self._gone is not None:
-            some[self._gone] = full[self._gone] = False
+        some, full = map(self._carried, known) if known else (np.zeros((count, count), dtype=bool) for _ in range(2))
         for n in self.fresh if known else self.blocks:
             b = self.blocks[n]
             opened = (b.passed & want).any(axis=-1)
@@ -302,9 +361,8 @@ class Blocks:
         past = self._past
         known = past is not None and "_raw_prints" in past.__dict__
         count = len(self.parts.group)
-        out = past._raw_prints.copy() if past is not None and known else np.zeros((count, count), dtype=np.uint64)
-        if known and self._gone is not None:
-            out[self._gone] = 0
+        none = np.zeros((count, count), dtype=np.uint64)
+        out: Prints = self._carried(past._raw_prints) if past is not None and known else none
         for n in self.fresh if known else self.blocks:
             b = self.blocks[n]
             found = b.source_weights @ self._weights.services_of(b.passed) @ b.destination_weights.T
@@ -333,6 +391,12 @@ class Blocks:
             joined = join.reduceat(join.reduceat(found, self._first, axis=0), self._first, axis=1)
             out[np.ix_(self._segments, self._segments)] = joined
         return out
+
+
+def _holds(known: Numbers, wanted: Numbers) -> bool:
+    """Tell whether sorted numbers hold all of some others."""
+    at = np.searchsorted(known, wanted)
+    return bool(len(known)) and bool((at < len(known)).all()) and np.array_equal(known[at], wanted)
 
 
 @dataclass(frozen=True)

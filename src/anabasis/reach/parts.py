@@ -33,13 +33,6 @@ class Shape:
     inside: Mask | None
     """bool[row, column]: the pairs it is about; None = all"""
 
-    def same_as(self, other: Shape) -> bool:
-        """Tell whether another is about the same pairs."""
-        if (self.inside is None) != (other.inside is None):
-            return False
-        inside = self.inside is None or other.inside is None or np.array_equal(self.inside, other.inside)
-        return inside and np.array_equal(self.rows, other.rows) and np.array_equal(self.columns, other.columns)
-
 
 class Parts:
     """The parts of one family. Cost: rows x classes paths followed, where a row is an entry that hosts send into; then arrays."""
