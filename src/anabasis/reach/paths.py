@@ -107,6 +107,9 @@ class PathTable:
 
     def before(self, crossings: tuple[Zones, ...], refuses: bool, touched: Mask, numbers: Numbers) -> Numbers:
         """Return the numbers of paths that are those of some numbers with something in front of them."""
+        if len(numbers) == 1:  # an address that a box holds: most calls are about one class
+            head, end = divmod(int(numbers[0]), 1 << _SHIFT)
+            return np.array([self._before(crossings, refuses, bool(touched[0]), head) << _SHIFT | end], dtype=np.intp)
         keys, at = np.unique((numbers >> _SHIFT) * 2 + touched, return_inverse=True)
         heads = np.array([self._before(crossings, refuses, bool(k & 1), int(k) >> 1) for k in keys], dtype=np.intp)
         return heads[at] << _SHIFT | numbers & (1 << _SHIFT) - 1
@@ -263,8 +266,8 @@ class Forwarding:
         entry = self.zone_of(node)
         touched = self._touching(node[0], entry, None)[todo] if entry is not None else np.zeros(len(todo), dtype=bool)
         alike = self._sent_alike(node[0])[todo]
-        for one in np.unique(alike):
-            here = np.flatnonzero(alike == one)
+        order = np.argsort(alike, kind="stable")
+        for here in np.split(order, np.flatnonzero(np.diff(alike[order])) + 1):
             row[todo[here]] = self._on(node, todo[here], touched[here], (*open_, node))
         return row[goals]
 

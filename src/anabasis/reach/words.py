@@ -10,7 +10,7 @@ import numpy.typing as npt
 from anabasis.policy import AddressMap, ServiceMap, ServiceSpan, Span, Translation
 from anabasis.reach.site import Site
 from anabasis.reach.spaces import AddressClasses, Mask, ServiceAtoms
-from anabasis.routing.spans import Interval, Intervals, intersect, merge
+from anabasis.routing.spans import Interval, Intervals, merge
 
 Classes = npt.NDArray[np.intp]
 
@@ -140,8 +140,7 @@ def mirrored(site: Site, version: int, predicates: Sequence[Intervals]) -> list[
 def _across(change: AddressMap, spans: Intervals) -> Iterator[Intervals]:
     assert change.keeps is not None
     shift = change.onto[1] - change.keeps[1]
-    there = intersect(spans, [change.keeps[1:]])
-    back = intersect(spans, [change.onto[1:]])
-    for part, by in ((there, shift), (back, -shift)):
+    for (_, first, last), by in ((change.keeps, shift), (change.onto, -shift)):
+        part = [(max(a, first) + by, min(b, last) + by) for a, b in spans if a <= last and first <= b]
         if part:
-            yield [(low + by, high + by) for low, high in part]
+            yield part
