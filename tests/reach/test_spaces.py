@@ -8,12 +8,14 @@ from ipaddress import ip_network
 from hypothesis import given
 from hypothesis import strategies as st
 
+from anabasis.policy import ServiceSpan
 from anabasis.reach.spaces import (
     ALL_SERVICES,
     Box,
     FlowSet,
     ServiceAtoms,
     address_classes,
+    merge_services,
     prefix_cover,
     readable_services,
     service_texts,
@@ -114,6 +116,28 @@ def test_services_are_read_by_people() -> None:
     assert readable_services([(1, 8, 8), (6, 502, 502), (17, 2222, 2230)], 4, names) == "bus, ping"
     most = [s for s in ALL_SERVICES[4] if s[0] != 6] + [(6, 0, 21), (6, 23, 65535)]
     assert readable_services(most, 4, names) == "any except tcp/22"
+
+
+@given(st.lists(services.map(frozenset), max_size=3), services.map(frozenset))
+def test_atoms_are_what_services_are_cut_into(
+    sets: list[frozenset[ServiceSpan]], other: frozenset[ServiceSpan]
+) -> None:
+    """Every service is in one atom; a set holds an atom whole or not at all; a mask marks the atoms that anything of a set is in."""
+    atoms = ServiceAtoms(sets)
+    assert merge_services(s for atom in atoms.atoms for s in atom) == tuple((p, 0, top(p)) for p in range(256))
+    for one in [*sets, other]:
+        mask = atoms.mask(one)
+        for k, atom in enumerate(atoms.atoms):
+            assert mask[k] == any(p == q and a <= d and c <= b for p, a, b in atom for q, c, d in one)
+    for one in sets:
+        assert merge_services(s for k, atom in enumerate(atoms.atoms) if atoms.mask(one)[k] for s in atom) == (
+            merge_services(one)
+        )
+
+
+def top(protocol: int) -> int:
+    """Return the last port, or type, of a protocol."""
+    return next(high for p, _, high in (*ALL_SERVICES[4], *ALL_SERVICES[6]) if p == protocol)
 
 
 def test_icmp_goes_with_its_family() -> None:

@@ -5,9 +5,13 @@ from __future__ import annotations
 from ipaddress import ip_address
 from typing import Any
 
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
 from anabasis.climb import Climb
+from anabasis.design import parse_design
 from anabasis.routing import HostGroup, Network3
-from tests.sites import Tree, access, design_of, plan, switch, trunk
+from tests.sites import Tree, access, design_of, plan, sites, switch, trunk
 
 
 def network(*interfaces: Tree, endpoint: Tree | None = None, routing: bool = True) -> Network3:
@@ -75,3 +79,17 @@ def test_behind_an_outside(climb: Climb) -> None:
     assert behind("192.0.2.200")
     for inside in ("10.64.110.20", "10.99.0.1", "203.0.113.70", "198.51.100.2", "127.0.0.1", "224.0.0.5"):
         assert not behind(inside), inside
+
+
+@settings(max_examples=60)
+@given(sites(), st.integers(0, 2**16 - 1), st.integers(0, 600))
+def test_hosts_in_an_interval(tree: Tree, start: int, length: int) -> None:
+    """Those of the site's own subnets that have an address there; none where it reaches beyond every subnet."""
+    net = Climb(parse_design(tree)).site.net
+    own = [g for g in net.hosts if not g.behind and g.subnet.version == 4]
+    firsts = sorted(int(g.subnet.network_address) for g in own) or [0]
+    low = firsts[start % len(firsts)] + start % 300
+    high = low + length
+    holding = [g for g in own if any(a <= high and low <= b for a, b in net.host_spans(g))]
+    inside = any(int(g.subnet[0]) <= low and high <= int(g.subnet[-1]) for g in holding)
+    assert sorted(map(id, net.hosts_in(4, low, high))) == (sorted(map(id, holding)) if inside else [])
