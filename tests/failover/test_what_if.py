@@ -73,6 +73,20 @@ def test_targets_decide_where_watched_ports_do_not(demo: Loaded) -> None:
     assert standings(bare, Conditions())[0].election.active == ("gate-a",)
 
 
+def test_a_route_to_a_target_decides_after_an_edit_too(demo: Loaded) -> None:
+    """Without the route neither unit reaches the target, so the pair goes back; nothing of the election before is kept."""
+    watched = [
+        {"op": "replace", "path": f"{FAILOVER}/watch", "value": []},
+        {"op": "add", "path": f"{FAILOVER}/targets", "value": ["192.0.2.1"]},
+    ]
+    tree, bare = apply(demo.raw, watched)
+    uplink = Conditions(frozenset({"gate-a:1"}))
+    before = Climb(bare, uplink)
+    assert before.site.conditions.active == {("gate", 1, "gate-b")}
+    edited = apply(tree, [{"op": "remove", "path": "/devices/4/vrfs/0/routes/0"}], bare)[1]
+    assert Climb(edited, uplink, before).site.conditions.active == {("gate", 1, "gate-a")}
+
+
 def test_a_pair_that_shares_its_gateways(demo: Loaded) -> None:
     """Each group has its own active unit; when one dies the other carries both, and nothing is lost for good."""
     shared = apply(
