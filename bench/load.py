@@ -130,7 +130,7 @@ def main(people: int = 50, seconds: float = 60) -> None:
             server.kill()
         for what in ("read", "edit"):
             took = [t for p in crowd for t in p.took[what]]
-            cuts = quantiles(took, n=100)
+            cuts = quantiles(took, n=100, method="inclusive")
             print(
                 f"{what}: {len(took)} answers, median {cuts[49] * 1000:.0f} ms, 99th percentile {cuts[98] * 1000:.0f} ms, slowest {max(took) * 1000:.0f} ms"
             )

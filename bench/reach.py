@@ -24,7 +24,7 @@ GOALS = {"S": (0.3, 0.05, 200), "M": (2, 0.15, 500), "L": (15, 0.4, 2048), "XL":
 """(all pairs cold, s; one rule edited, s; MiB)"""
 SAMPLE = 60
 HEADINGS = (
-    "size", "segments", "rules", "layers 1-3, s", "all pairs, s (goal)", "edit, s (goal)", "new address, s", "route, s", "MiB (goal)",
+    "size", "segments", "rules", "layers 1-3, s", "all pairs, s (goal)", "edit, s (goal)", "new address, s", "route, s", "tag, s", "MiB (goal)",
     "a walk / a pair", "plain / a pair", "all pairs / floor",
 )  # fmt: skip
 
@@ -49,7 +49,8 @@ def measured(size: str, runs: int = 3) -> tuple[str, ...]:
     cold = statistics.median(colds)
     edits = [_edit(raw, design, climb, k) for k in range(runs)]
     fresh = _edit(raw, design, climb, 0, "sources", ["10.17.3.96/29"])
-    rerouted = _without_a_route(raw, design, climb)
+    rerouted = _without(raw, design, climb, _a_route(raw))
+    untagged = _without(raw, design, climb, _a_tag(raw))
     pairs = len(climb.site.segments.all) * (len(climb.site.segments.all) - 1)
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     goal = GOALS[size]
@@ -62,6 +63,7 @@ def measured(size: str, runs: int = 3) -> tuple[str, ...]:
         f"{statistics.median(edits):.3f} ({goal[1]})",
         f"{fresh:.2f}",
         f"{rerouted:.2f}",
+        f"{untagged:.2f}",
         f"{peak:.0f} ({goal[2]})",
         f"{walked(climb) / (cold / pairs):.0f}",
         f"{plain(climb) / (cold / pairs):.0f}",
@@ -78,15 +80,22 @@ def _edit(raw: dict[str, Any], design: Design, climb: Climb, nth: int, key: str 
     return timed(lambda: compare_reach(climb.sweep, Climb(apply(raw, patch, design)[1], before=climb).sweep))
 
 
-def _without_a_route(raw: dict[str, Any], design: Design, climb: Climb) -> float:
-    """Return the seconds from taking a static route out to its consequences."""
-    at = next(
-        f"/devices/{d}/vrfs/0/routes/3"
-        for d, x in enumerate(raw["devices"])
-        if len(x.get("vrfs", [{}])[0].get("routes", [])) > 3
-    )
-    edited = apply(raw, [{"op": "remove", "path": at}], design)[1]
-    return timed(lambda: compare_reach(climb.sweep, Climb(edited, before=climb).sweep))
+def _without(raw: dict[str, Any], design: Design, climb: Climb, at: str) -> float:
+    """Return the seconds from taking one thing out to its consequences."""
+    patch = [{"op": "remove", "path": at}]
+    return timed(lambda: compare_reach(climb.sweep, Climb(apply(raw, patch, design)[1], before=climb).sweep))
+
+
+def _a_route(raw: dict[str, Any]) -> str:
+    """Return the pointer of a static route."""
+    routes = ((d, x.get("vrfs", [{}])[0].get("routes", [])) for d, x in enumerate(raw["devices"]))
+    return next(f"/devices/{d}/vrfs/0/routes/3" for d, r in routes if len(r) > 3)
+
+
+def _a_tag(raw: dict[str, Any]) -> str:
+    """Return the pointer of a tag on an uplink: without it a segment falls apart."""
+    ports = ((f"/devices/{d}/ports/{k}", p) for d, x in enumerate(raw["devices"]) for k, p in enumerate(x["ports"]))
+    return next(f"{at}/tagged/0" for at, p in ports if len(p.get("tagged", [])) > 1)
 
 
 def sampled(climb: Climb) -> list[tuple[int, int]]:
