@@ -68,6 +68,16 @@ class Block:
         )
 
 
+def _summed(shape: tuple[int, ...], rows: Numbers, kind: Numbers, weights: Prints) -> Prints:
+    """Return uint64[row, kind]: the sums of what things weigh, by the row and the kind of each."""
+    out = np.zeros(shape, dtype=np.uint64)
+    if len(weights) == 1:
+        out[rows, kind] = weights
+    else:
+        np.add.at(out, (rows, kind), weights)
+    return out
+
+
 def _places(known: Numbers, numbers: Numbers) -> Numbers | None:
     """Return where each of some numbers stands among sorted ones; None where they are not the same numbers, each once."""
     if len(known) != len(numbers) or not np.array_equal(np.sort(numbers), known):
@@ -239,16 +249,18 @@ class Blocks:
         at = [self._kind(c, True, rows, sources) for c in chain]
         to = [self._kind(c, False, columns, destinations) for c in chain]
         (source_kind, first), (destination_kind, second) = together(at, len(sources)), together(to, len(destinations))
-        passed = np.broadcast_to(self.possible, (len(first), len(second), len(self.possible)))
+        passed: Words | None = None
         for c, a, b in zip(crossed, at, to, strict=True):
-            passed = passed & c.passed[a[first][:, None], b[second]]
+            let = c.passed[a[first][:, None], b[second]]
+            passed = let if passed is None else passed & let
+        if passed is None:
+            passed = np.broadcast_to(self.possible, (len(first), len(second), len(self.possible)))
         has = np.zeros((len(rows), len(first)), dtype=np.float32)
         takes = np.zeros((len(columns), len(second)), dtype=np.float32)
         has[row_of, source_kind] = 1
         takes[column_of, destination_kind] = 1
-        weighs, weighed = np.zeros(has.shape, dtype=np.uint64), np.zeros(takes.shape, dtype=np.uint64)
-        np.add.at(weighs, (row_of, source_kind), self._weights.sources[sources])
-        np.add.at(weighed, (column_of, destination_kind), self._weights.destinations[destinations])
+        weighs = _summed(has.shape, row_of, source_kind, self._weights.sources[sources])
+        weighed = _summed(takes.shape, column_of, destination_kind, self._weights.destinations[destinations])
         return Block(shape, has, takes, passed, weighs, weighed)
 
     def _kind(self, crossing: Zones, sending: bool, parts: Numbers, classes: Numbers) -> Numbers:

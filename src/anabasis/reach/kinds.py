@@ -37,11 +37,15 @@ def kinds(rows: Mask) -> tuple[Numbers, Mask]:
 def together(several: list[Numbers], count: int) -> tuple[Numbers, Numbers]:
     """Return int[n], the kinds that n things have where each of several kinds counts, and which of the things stands for each."""
     key, size = np.zeros(count, dtype=np.intp), 1
-    for one in several:
+    if count < 2:
+        return key, key
+    telling = [one for one in several if (one != one[0]).any()]
+    if not telling:
+        return key, np.zeros(1, dtype=np.intp)
+    for one in telling:
         wide = int(one.max(initial=0)) + 1
         key, size = _close(key * wide + one, size * wide)
-    _, first = np.unique(key, return_index=True) if not several else (key, _first(key, size))
-    return key, first
+    return key, _first(key, size)
 
 
 def _close(key: Numbers, size: int) -> tuple[Numbers, int]:
