@@ -85,6 +85,21 @@ def test_an_edit_beside_the_models_of_the_state_before(tree: Tree, data: st.Data
 
 @settings(max_examples=60)
 @given(sites(), st.data())
+def test_what_differs_between_two_states_with_the_same_classes(tree: Tree, data: st.DataObject) -> None:
+    """Told from their classes it is what cutting boxes tells, box by box."""
+    design = parse_design(tree)
+    found = outcome(tree, edits(tree, data), design)
+    if isinstance(found, list):
+        return
+    before = Climb(design)
+    one, two = before.sweep, Climb(found[1], before=before).sweep
+    for pair in set(one.pairs) & set(two.pairs):
+        assert two.beyond(pair, one, pair) == two.flows(*pair).minus(one.flows(*pair))
+        assert one.beyond(pair, two, pair) == one.flows(*pair).minus(two.flows(*pair))
+
+
+@settings(max_examples=60)
+@given(sites(), st.data())
 def test_what_is_not_spelled_out_is_of_the_same_kind(tree: Tree, data: st.DataObject) -> None:
     """Pairs told by their prints alone are those that comparing exact flows tells, each of the same kind."""
     found = outcome(tree, edits(tree, data), None)

@@ -173,11 +173,9 @@ def _change(before: Sweep, after: Sweep, p: _Piece, q: _Piece, spelled: bool) ->
             return None
         if not spelled and not was_one and 0 in prints:
             return _whole(before, after, p, q, bool(prints[1]))
-    then = FlowSet(()) if was_one or p.then is None or q.then is None else before.flows(p.then, q.then)
-    now = FlowSet(()) if are_one or p.now is None or q.now is None else after.flows(p.now, q.now)
     inside = [{"sources": p.name, "destinations": q.name, "services": "any, inside one segment"}]
     if was_one == are_one:
-        gained, lost = now.minus(then), then.minus(now)
+        gained, lost = _differences(before, after, None if was_one else p, q)
         more = read_flows(after, p.now or 0, q.now or 0, gained) if gained else []
         less = read_flows(before, p.then or 0, q.then or 0, lost) if lost else []
     else:
@@ -186,6 +184,15 @@ def _change(before: Sweep, after: Sweep, p: _Piece, q: _Piece, spelled: bool) ->
         return None
     kind = "opened" if not less else "closed" if not more else "changed"
     return _changed(before, after, p, q, kind, more, less)
+
+
+def _differences(before: Sweep, after: Sweep, p: _Piece | None, q: _Piece) -> tuple[FlowSet, FlowSet]:
+    """Return the flows gained and lost between two pieces; None for the first = both are of one segment, then and now."""
+    then = None if p is None or p.then is None or q.then is None else (p.then, q.then)
+    now = None if p is None or p.now is None or q.now is None else (p.now, q.now)
+    if then and now:
+        return after.beyond(now, before, then), before.beyond(then, after, now)
+    return (after.flows(*now) if now else FlowSet(())), (before.flows(*then) if then else FlowSet(()))
 
 
 def _whole(before: Sweep, after: Sweep, p: _Piece, q: _Piece, opened: bool) -> Change:

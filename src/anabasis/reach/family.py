@@ -36,6 +36,10 @@ class PairSpace:
     routed: Mask
     """routed: bool[source, destination], frames and routes lead there and back, rules aside"""
 
+    def is_about(self, other: PairSpace) -> bool:
+        """Tell whether another space has the same sources and destinations."""
+        return np.array_equal(self.sources, other.sources) and np.array_equal(self.destinations, other.destinations)
+
 
 class Family:
     """Classes, paths and permits of one address family."""

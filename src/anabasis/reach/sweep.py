@@ -97,6 +97,22 @@ class Sweep:
                 boxes += boxes_of(space.family, sources, destinations, self.services, allowed, services)
         return FlowSet(tuple(boxes))
 
+    def beyond(self, mine: tuple[int, int], other: Sweep, theirs: tuple[int, int]) -> FlowSet:
+        """Return the flows of a pair that a pair of another state has not. Where both states have the same classes no boxes are cut."""
+        spaces, others = self.pair(*mine), {s.family: s for s in other.pair(*theirs)}
+        boxes: list[Box] = []
+        for space in spaces:
+            family, known = self.families[space.family], others.get(space.family)
+            same = family.classes is other.families[space.family].classes and self.services is other.services
+            if not same or known is None or not space.is_about(known):
+                return self.flows(*mine).minus(other.flows(*theirs))
+            more = space.allowed & ~known.allowed
+            if more.any():
+                classes = family.classes.intervals
+                sources, destinations = ([classes[k] for k in x] for x in (space.sources, space.destinations))
+                boxes += boxes_of(space.family, sources, destinations, self.services, more)
+        return FlowSet(tuple(boxes))
+
 
 def _service_cuts(site: Site) -> Cuts:
     """Return what tells services apart: rules and translations; and the ranges that become others."""
