@@ -104,6 +104,7 @@ def test_two_people_change_one_thing(bench: Workbench, second: Workbench) -> Non
     note(bench).send_keys(Keys.ENTER)
     said = bench.find("[data-testid=clashes]").text
     assert all(word in said for word in ("VLAN 130 keepers", "Mine", "Hers"))
+    assert not bench.all("[role=alert]"), "the question is asked once"
     bench.button("Let mine stand").click()
     second.wait(lambda: note(second).get_attribute("value") == "Mine")
 

@@ -29,7 +29,8 @@ export function ConsequencesLine({ design, draft, change, go, open, latest, disp
     go({ stage: "expectations", at: null });
     dispatch({ type: "overlay-closed" });
   };
-  if (change.isError)
+  const asked = (change.error?.problem.clash?.clashes.length ?? 0) > 0; // the dialog with both versions says it all
+  if (change.isError && !asked)
     return (
       <Line tone="bg-error text-error-content">
         <span role="alert" className="min-w-0 flex-1 truncate" title={change.error.message}>

@@ -15,7 +15,7 @@ export function Legend({ matrix }: { matrix: Matrix }) {
   const order = ["open", "closed", "apart", "broken"];
   const entries = [...seen.values()].sort((a, b) => order.indexOf(a.tone) - order.indexOf(b.tone) || a.words.localeCompare(b.words));
   return (
-    <ul className="muted flex flex-wrap gap-x-4 gap-y-0.5 pt-1 text-[12px]" aria-label="Signs">
+    <ul className="muted flex w-0 min-w-full flex-wrap gap-x-4 gap-y-0.5 pt-1 text-[12px]" aria-label="Signs">
       {entries.map((e) => (
         <li key={e.words} className="flex items-center gap-1">
           <VerdictSign {...e} size={16} /> {e.words}

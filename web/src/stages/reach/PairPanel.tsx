@@ -24,9 +24,9 @@ export function PairPanel({ design, place, go, select, change, shownPair }: Stag
   if (!pair.data) return null;
   const p = pair.data;
   return (
-    <section className="flex min-w-56 flex-1 basis-56 flex-col gap-2 pt-1" aria-label="The pair">
+    <section className="flex min-w-52 flex-1 basis-52 flex-col gap-2 pt-1" aria-label="The pair">
       <header className="flex items-center gap-2">
-        <h2 className="min-w-0 truncate text-[15px] font-semibold">
+        <h2 className="min-w-0 text-[15px] leading-snug font-semibold [overflow-wrap:anywhere]">
           {p.source} → {p.target}
         </h2>
         <button type="button" className="btn btn-ghost btn-xs" title="The other direction (r)" onClick={() => go({ pair: { from: p.target, to: p.source }, passing: false, packet: null })}>
