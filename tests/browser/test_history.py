@@ -109,6 +109,28 @@ def test_two_people_change_one_thing(bench: Workbench, second: Workbench) -> Non
     second.wait(lambda: note(second).get_attribute("value") == "Mine")
 
 
+def test_an_edit_of_somebody_else_is_not_undone_unasked(bench: Workbench, second: Workbench) -> None:
+    """One's own is taken back at once; somebody else's is asked about first."""
+    for window in (bench, second):
+        window.open(VLAN)
+        window.wait(lambda w=window: note(w).get_attribute("value"))
+    retype(second, "Hers", Keys.ENTER)
+    bench.wait(lambda: note(bench).get_attribute("value") == "Hers")
+    bench.button("Undo").click()
+    assert "The last edit is Edda's" in bench.find("dialog").text
+    bench.button("Leave it").click()
+    bench.wait(lambda: not bench.all("dialog"))
+    assert note(bench).get_attribute("value") == "Hers"
+    retype(bench, "Mine", Keys.ENTER)
+    bench.wait(lambda: note(second).get_attribute("value") == "Mine")
+    bench.button("Undo").click()
+    bench.wait(lambda: note(bench).get_attribute("value") == "Hers")
+    bench.wait(lambda: note(second).get_attribute("value") == "Hers")
+    bench.button("Undo").click()
+    bench.button("Take it back").click()
+    bench.wait(lambda: note(bench).get_attribute("value") not in ("Hers", "Mine"))
+
+
 def test_a_database_that_goes_and_comes(browser: Chrome, demo: Loaded) -> None:
     """A banner says so, nothing is sent and nothing typed is lost; afterwards it goes on by itself."""
     with Cluster.for_a_while() as cluster:

@@ -46,6 +46,7 @@ def test_an_edit_answers_with_its_consequences(client: TestClient) -> None:
     assert {c["target"] for c in closed} == {"life-support", "tank-sensors", "life-support@chiller-1"}
     back = client.post("/api/designs/d/draft/undo", headers={"If-Match": '"2"'}).json()
     assert len(back["consequences"]["opened"]) == 3
+    assert (answer.json()["undo_of"], back["undo_of"]) == ("Oda", None)
     assert (back["can_undo"], back["can_redo"]) == (False, True)
     assert client.post("/api/designs/d/draft/redo", headers={"If-Match": '"3"'}).json()["version"] == 4
     assert [e["kind"] for e in client.get("/api/designs/d/edits").json()] == ["edit", "undo", "redo"]

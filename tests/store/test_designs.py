@@ -80,21 +80,25 @@ def test_undo_and_redo_are_edits(store: Store, demo: Loaded) -> None:
 @settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.lists(st.sampled_from(("edit", "undo", "redo")), max_size=12))
 def test_undo_and_redo_behave_like_two_stacks(store: Store, demo: Loaded, steps: list[str]) -> None:
-    """Any sequence leads where a plain model of two stacks leads."""
+    """Any sequence leads where a plain model of two stacks leads, and says whose edit an undo takes back."""
     identity = f"d{datetime.now(UTC).timestamp()}"[:32]
     draft = store.create(identity, demo.raw, NOON)
-    done, undone = [demo.design.name], []
+    done: list[tuple[str, str | None]] = [(demo.design.name, None)]
+    undone: list[tuple[str, str | None]] = []
     for k, step in enumerate(steps):
         if step == "edit":
-            done, undone = [*done, f"n{k}"], []
-            draft = store.edit(identity, draft.version, renamed(f"n{k}"), "Oda", NOON)
+            author = ("Oda", "Edda", "Jorun")[k % 3]
+            done, undone = [*done, (f"n{k}", author)], []
+            draft = store.edit(identity, draft.version, renamed(f"n{k}"), author, NOON)
         elif step == "undo" and len(done) > 1:
             undone.append(done.pop())
             draft = store.undo(identity, draft.version, "Oda", NOON)
         elif step == "redo" and undone:
-            done.append(undone.pop())
+            done.append((undone.pop()[0], "Oda"))
             draft = store.redo(identity, draft.version, "Oda", NOON)
-        assert (draft.tree["name"], draft.can_undo, draft.can_redo) == (done[-1], len(done) > 1, bool(undone))
+        for found in (draft, store.draft(identity)):
+            assert (found.tree["name"], found.undo_of) == done[-1]
+            assert (found.can_undo, found.can_redo) == (len(done) > 1, bool(undone))
 
 
 def test_of_two_edits_one_wins_and_the_other_is_told(store: Store, demo: Loaded) -> None:

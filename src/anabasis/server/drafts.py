@@ -54,6 +54,8 @@ class DraftView:
     version: int
     can_undo: bool
     can_redo: bool
+    undo_of: str | None
+    """Whose edit an undo takes back."""
     document: dict[str, Any]
 
 
@@ -64,6 +66,8 @@ class Edited:
     version: int
     can_undo: bool
     can_redo: bool
+    undo_of: str | None
+    """Whose edit an undo takes back."""
     patch: list[dict[str, Any]]
     consequences: Consequences
 
@@ -73,7 +77,8 @@ def read(design_id: str, state: TheState, response: Response) -> DraftView:
     """Return the draft."""
     draft = state.store.draft(design_id)
     response.headers.update(etag(draft.version))
-    return DraftView(draft.id, draft.design.name, draft.version, draft.can_undo, draft.can_redo, draft.tree)
+    named = draft.id, draft.design.name, draft.version
+    return DraftView(*named, draft.can_undo, draft.can_redo, draft.undo_of, draft.tree)
 
 
 @router.patch("/draft", dependencies=EDIT)
@@ -318,4 +323,4 @@ def _meeting(state: State, id_: str, seen: int, patch: Patch) -> dict[str, Any] 
 def _done(state: State, before: Draft, after: Draft, patch: Patch, response: Response) -> Edited:
     response.headers.update(etag(after.version))
     consequences = state.climb(after).consequences_since(state.climb(before))
-    return Edited(after.version, after.can_undo, after.can_redo, patch, consequences)
+    return Edited(after.version, after.can_undo, after.can_redo, after.undo_of, patch, consequences)

@@ -170,7 +170,7 @@ def _state_of(state: State, design_id: str, person: Person, words: str) -> tuple
         draft = state.store.draft(which)
     elif kind == "revision" and which.isascii() and which.isdigit() and len(which) < 10:
         tree = state.history.document(design_id, int(which))
-        draft = Draft(f"{design_id} {words}", int(which), tree, parse_design(tree), False, False)
+        draft = Draft(f"{design_id} {words}", int(which), tree, parse_design(tree), False, False, None)
     else:
         raise InputRefused([Problem("", "this is no state", repr(words), "draft, revision 3, design ID")])
     return draft.tree, state.climb(draft)

@@ -71,6 +71,8 @@ class Draft:
     design: Design
     can_undo: bool
     can_redo: bool
+    undo_of: str | None
+    """Whose edit an undo takes back; what was done again counts as theirs who did so."""
 
 
 class Store:
@@ -124,7 +126,7 @@ class Store:
             row.base = tree
         with self._session() as session:
             session.add(row)
-        return Draft(id_, 1, tree, design, False, False)
+        return Draft(id_, 1, tree, design, False, False, None)
 
     def branch(self, id_: str) -> tuple[Branch, Tree]:
         """Return what a branch was made of, and the document it began as. Raises NoSuchThing where it is none."""
@@ -162,8 +164,7 @@ class Store:
                 row = session.get_one(DesignRow, id_)
                 version, known = row.version, (row.document, parse_design(row.document))
                 self._remember(id_, version, *known)
-            stacks = _stacks(session, id_)
-            return Draft(id_, version, *known, bool(stacks[0]), bool(stacks[1]))
+            return _draft(id_, version, *known, _stacks(session, id_))
 
     def before_last(self, id_: str) -> tuple[Draft, Draft]:
         """Return the draft before its last edit, and as it is now; the same twice where it was never edited. Raises NoSuchThing."""
@@ -205,7 +206,7 @@ class Store:
             stack = done if kind == "undo" else undone
             if not stack:
                 raise NothingToUndo(f"There is no edit to {kind}.")
-            target = session.get_one(EditRow, stack[-1])
+            target = session.get_one(EditRow, stack[-1][0])
             return self._apply(session, row, target.inverse, kind, target.id, author, at)
 
     def _apply(
@@ -228,7 +229,7 @@ class Store:
         session.flush()
         tell(session, {"design": row.id, "kind": kind, "version": row.version, "who": author})
         self._remember(row.id, row.version, after, design)
-        return _draft(row, design, _stacks(session, row.id))
+        return _draft(row.id, row.version, after, design, _stacks(session, row.id))
 
 
 def _locked(session: Session, id_: str) -> DesignRow:
@@ -252,23 +253,28 @@ def _records(session: Session, id_: str, since: int) -> list[EditRecord]:
     return [EditRecord(r.version, r.kind, r.patch, r.inverse, r.author, r.at) for r in session.scalars(found)]
 
 
-def _stacks(session: Session, id_: str) -> tuple[list[int], list[int]]:
+Stack = list[tuple[int, str]]
+"""Edits with their authors."""
+
+
+def _stacks(session: Session, id_: str) -> tuple[Stack, Stack]:
     """Return (edits that can be taken back, undos that can be taken back), the next one last. Cost: linear in edits."""
-    done: list[int] = []
-    undone: list[int] = []
-    found = select(EditRow.id, EditRow.kind).where(EditRow.design_id == id_).order_by(EditRow.version)
-    for number, kind in session.execute(found):
+    done: Stack = []
+    undone: Stack = []
+    found = select(EditRow.id, EditRow.kind, EditRow.author).where(EditRow.design_id == id_).order_by(EditRow.version)
+    for number, kind, author in session.execute(found):
         if kind == "edit":
-            done.append(number)
+            done.append((number, author))
             undone.clear()
         elif kind == "undo":
             done.pop()
-            undone.append(number)
+            undone.append((number, author))
         else:
             undone.pop()
-            done.append(number)
+            done.append((number, author))
     return done, undone
 
 
-def _draft(row: DesignRow, design: Design, stacks: tuple[list[int], list[int]]) -> Draft:
-    return Draft(row.id, row.version, row.document, design, bool(stacks[0]), bool(stacks[1]))
+def _draft(id_: str, version: int, tree: Tree, design: Design, stacks: tuple[Stack, Stack]) -> Draft:
+    done, undone = stacks
+    return Draft(id_, version, tree, design, bool(done), bool(undone), done[-1][1] if done else None)

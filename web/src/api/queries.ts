@@ -280,7 +280,7 @@ export function useChange(id: string) {
     },
     onSuccess: async (edited) => {
       cache.setQueryData<Schemas["DraftView"]>(keys.part(id, "draft"), (old) =>
-        old ? { ...old, version: edited.version, can_undo: edited.can_undo, can_redo: edited.can_redo } : old,
+        old ? { ...old, version: edited.version, can_undo: edited.can_undo, can_redo: edited.can_redo, undo_of: edited.undo_of } : old,
       );
       cache.setQueryData(keys.part(id, "last-edit"), edited);
       await cache.invalidateQueries({ queryKey: keys.design(id), predicate: (q) => q.queryKey[2] !== "last-edit" });

@@ -1734,6 +1734,8 @@ export interface components {
             can_undo: boolean;
             /** Can Redo */
             can_redo: boolean;
+            /** Undo Of */
+            undo_of: string | null;
             /** Document */
             document: {
                 [key: string]: unknown;
@@ -1811,6 +1813,8 @@ export interface components {
             can_undo: boolean;
             /** Can Redo */
             can_redo: boolean;
+            /** Undo Of */
+            undo_of: string | null;
             /** Patch */
             patch: {
                 [key: string]: unknown;

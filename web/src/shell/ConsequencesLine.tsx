@@ -15,10 +15,11 @@ interface Props {
   /** What somebody else did last; null = nobody did anything since this page was opened. */
   latest: string | null;
   dispatch: Dispatch<ShellAction>;
+  undo: () => void;
 }
 
 /** What the last edit changed in reach, each word a link, with undo. */
-export function ConsequencesLine({ design, draft, change, go, open, latest, dispatch }: Props) {
+export function ConsequencesLine({ design, draft, change, go, open, latest, dispatch, undo }: Props) {
   const last = useLastEdit(design);
   const edited = last.data;
   const toPair = (from: string, to: string) => {
@@ -77,7 +78,7 @@ export function ConsequencesLine({ design, draft, change, go, open, latest, disp
           </span>
         )}
         {draft?.can_undo && (
-          <button type="button" className="link-quiet flex items-center gap-1" disabled={change.isPending} onClick={() => change.mutate({ kind: "undo" })}>
+          <button type="button" className="link-quiet flex items-center gap-1" disabled={change.isPending} onClick={undo}>
             <Undo2 size={14} aria-hidden="true" /> Undo
           </button>
         )}

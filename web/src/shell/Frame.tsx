@@ -1,7 +1,7 @@
 import { useEffect, useReducer } from "react";
 import { useDown, useLive } from "../api/live";
 import { useChange, useDesigns, useDraft } from "../api/queries";
-import type { Role } from "../api/people";
+import { type Role, useMe } from "../api/people";
 import { CablingStage } from "../stages/cabling/Stage";
 import { ExpectationsStage } from "../stages/expectations/Stage";
 import { FailoverStage } from "../stages/failover/Stage";
@@ -21,6 +21,7 @@ import { Shortcuts } from "./Shortcuts";
 import { firstState, keep, kept, shellReducer } from "./state";
 import { STAGES } from "./stages";
 import { TopBar } from "./TopBar";
+import { UndoOfOthers } from "./UndoOfOthers";
 import { useKeys } from "./useKeys";
 
 /** The frame: rail, stage, bench side, and the consequences line that is never stale. */
@@ -32,7 +33,15 @@ export function Frame({ design }: { design: string }) {
   const live = useLive(design, place.stage, place.at);
   const down = useDown();
   const summary = designs.data?.find((d) => d.id === design);
+  const me = useMe();
   const met = change.error?.problem.clash ?? null;
+  const whose = draft.data?.undo_of ?? null;
+  const others = whose !== null && me.data !== undefined && whose !== me.data.name ? whose : null;
+  const undo = () => {
+    if (!draft.data?.can_undo) return;
+    if (others !== null) dispatch({ type: "overlay-opened", overlay: "undo" });
+    else change.mutate({ kind: "undo" });
+  };
   const settle = (side: "mine" | "theirs") => {
     const patch = (side === "mine" ? met?.on_top : met?.beside) ?? [];
     if (met && patch.length > 0) change.mutate({ kind: "patch", patch, seen: met.version });
@@ -52,7 +61,7 @@ export function Frame({ design }: { design: string }) {
     b: () => dispatch({ type: "bench-turned" }),
     d: () => dispatch({ type: "theme-turned" }),
     Escape: () => dispatch({ type: "overlay-closed" }),
-    "mod+z": () => draft.data?.can_undo && change.mutate({ kind: "undo" }),
+    "mod+z": () => undo(),
     "mod+shift+z": () => draft.data?.can_redo && change.mutate({ kind: "redo" }),
     "mod+y": () => draft.data?.can_redo && change.mutate({ kind: "redo" }),
     ...Object.fromEntries(STAGES.map((stage, k) => [String(k + 1), () => go({ stage })])),
@@ -64,7 +73,7 @@ export function Frame({ design }: { design: string }) {
   const parts = { design, place, go, select, change };
   return (
     <div className="bg-base-100 text-base-content grid h-full grid-cols-[9.5rem_minmax(0,1fr)_auto] grid-rows-[2.75rem_minmax(0,1fr)_auto]">
-      <TopBar design={design} draft={draft.data} summary={summary} others={live.others} change={change} shell={shell} dispatch={dispatch} go={go} />
+      <TopBar design={design} draft={draft.data} summary={summary} others={live.others} change={change} shell={shell} dispatch={dispatch} go={go} undo={undo} />
       <Rail design={design} stage={place.stage} onStage={(stage) => go({ stage })} />
       <main className="col-start-2 row-start-2 flex min-w-0 flex-col overflow-hidden" aria-label="Stage">
         {down !== null && (
@@ -84,10 +93,19 @@ export function Frame({ design }: { design: string }) {
         </div>
       </main>
       {shell.bench === "open" ? <Bench {...parts} /> : null}
-      <ConsequencesLine design={design} draft={draft.data} change={change} go={go} open={shell.overlay === "consequences"} latest={live.latest} dispatch={dispatch} />
+      <ConsequencesLine design={design} draft={draft.data} change={change} go={go} open={shell.overlay === "consequences"} latest={live.latest} dispatch={dispatch} undo={undo} />
       {shell.overlay === "people" && <People design={design} role={(summary?.role ?? "read") as Role} onClose={() => dispatch({ type: "overlay-closed" })} />}
       {met && met.clashes.length > 0 && (
         <Clash met={met} who={change.error?.problem.changes?.at(-1)?.author ?? "Somebody else"} onChoose={settle} onClose={() => change.reset()} />
+      )}
+      {shell.overlay === "undo" && others !== null && (
+        <UndoOfOthers
+          who={others}
+          onChoose={(yes) => {
+            if (yes) change.mutate({ kind: "undo" });
+            dispatch({ type: "overlay-closed" });
+          }}
+        />
       )}
       {shell.overlay === "finder" && <Finder design={design} go={go} select={select} onClose={() => dispatch({ type: "overlay-closed" })} />}
       {shell.overlay === "shortcuts" && <Shortcuts onClose={() => dispatch({ type: "overlay-closed" })} />}

@@ -17,10 +17,11 @@ interface Props {
   shell: ShellState;
   dispatch: Dispatch<ShellAction>;
   go: (change: Partial<Place>) => void;
+  undo: () => void;
 }
 
 /** The design's name and draft, the finder, undo and redo. */
-export function TopBar({ design, draft, summary, others, change, shell, dispatch, go }: Props) {
+export function TopBar({ design, draft, summary, others, change, shell, dispatch, go, undo }: Props) {
   const designs = useDesigns();
   return (
     <header className="hair bg-base-200 col-span-3 flex items-center gap-3 border-b px-3">
@@ -70,7 +71,7 @@ export function TopBar({ design, draft, summary, others, change, shell, dispatch
       </button>
       <span className="flex-1" />
       <Others others={others} onVisit={(page) => isStage(page.stage) && go({ stage: page.stage, at: page.at })} />
-      <Tool label="Undo" hint="Undo (Ctrl Z)" off={!draft?.can_undo || change.isPending} act={() => change.mutate({ kind: "undo" })}>
+      <Tool label="Undo" hint="Undo (Ctrl Z)" off={!draft?.can_undo || change.isPending} act={undo}>
         <Undo2 size={16} />
       </Tool>
       <Tool label="Redo" hint="Redo (Ctrl Shift Z)" off={!draft?.can_redo || change.isPending} act={() => change.mutate({ kind: "redo" })}>

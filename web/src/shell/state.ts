@@ -1,7 +1,7 @@
 /** What the frame itself remembers; what comes from the server lives in the query cache only. */
 export interface ShellState {
   theme: "tidelight" | "tidedark";
-  overlay: "none" | "finder" | "shortcuts" | "consequences" | "people";
+  overlay: "none" | "finder" | "shortcuts" | "consequences" | "people" | "undo";
   bench: "open" | "shut";
 }
 
