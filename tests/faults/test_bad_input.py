@@ -26,24 +26,11 @@ from anabasis.server import description
 from anabasis.store import Store
 from ops.serving import enter, serving
 from tests.conftest import NOON, client_of
+from tests.faults.small import SMALL
 
 BOUND_S = 20.0
 PATIENT_S = 60.0
 """How long an answer is waited for; this is no test of speed."""
-SMALL: dict[str, Any] = {
-    "anabasis": 1,
-    "name": "Buoy shed",
-    "vlans": [{"id": 7, "name": "buoys", "subnets": ["10.71.7.0/24"]}],
-    "devices": [
-        {
-            "name": "sw",
-            "kind": "switch",
-            "ports": [{"name": "1", "pvid": 7, "untagged": [7]}, {"name": "2", "tagged": [7]}],
-        },
-        {"name": "winch", "kind": "endpoint", "addresses": ["10.71.7.9/24"]},
-    ],
-    "cables": [["sw:1", "winch:1"]],
-}
 
 
 def many(key: str, count: int, **more: Any) -> str:

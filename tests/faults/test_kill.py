@@ -20,14 +20,10 @@ from anabasis.design.edits import patched
 from anabasis.store import People, Store, connect, migrate
 from ops.cluster import Cluster, free_port
 from tests.conftest import NOON, ROOT
+from tests.faults.small import SMALL
 
 KILLS = 50
 WRITERS = 4
-SMALL: dict[str, Any] = {
-    "anabasis": 1,
-    "name": "Buoy shed",
-    "vlans": [{"id": 7, "name": "buoys", "subnets": ["10.71.7.0/24"]}],
-}
 
 
 @dataclass
