@@ -1,7 +1,7 @@
 # One verb each. `make` alone lists them.
 SHELL := /bin/bash
 .DEFAULT_GOAL := help
-.PHONY: help setup start backup restore test demo lint laws bench shots published
+.PHONY: help setup start backup restore test demo lint check laws faults bench shots published
 
 help:          ## list the verbs
 	@grep -hE '^[a-z-]+: .*## ' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /  make \1\t/' | expand -t 18
@@ -28,8 +28,14 @@ demo: setup    ## print the findings and the reach of the demo design
 lint: setup    ## check formatting, types, imports, and the front end
 	@ops/lint.sh
 
-laws: setup    ## hold the two engines against each other on thousands of sites
-	@ANABASIS_LAW_SITES=4000 .venv/bin/pytest -q tests/laws/test_engines.py
+check: setup   ## lint, types, the core's tests and a handful of each law: under a minute, for every save
+	@ops/check.sh
+
+laws: setup    ## try every law on all its examples: thousands of sites, the single and the double fault among them
+	@ANABASIS_LAWS=all .venv/bin/python -m pytest -q -n 2 tests/laws $(ONLY)
+
+faults: setup  ## try every fault on what is stored: kills, full disks, lost databases, bad input
+	@ANABASIS_LAWS=all .venv/bin/python -m pytest -q -n 2 tests/faults
 
 bench: setup   ## measure, as ratios in one run
 	@.venv/bin/python -m bench

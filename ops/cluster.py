@@ -104,10 +104,24 @@ class Cluster:
         shutil.rmtree(self.home, ignore_errors=True)
 
     def back_up(self, file: Path) -> None:
-        """Write everything stored into one file, as it is at this moment; whoever works goes on."""
-        done = self._tool("pg_dump", "--format=custom", "--schema=public", stdout=file)
-        if done.returncode:
-            raise SystemExit(f"The backup was not written: {done.stderr.strip()}")
+        """Write everything stored into one file, as it is at this moment; whoever works goes on.
+
+        It is written beside the file, read back, and takes its name last: a backup that fails leaves the one before as it was.
+        """
+        beside = file.with_name(f".{file.name}.{secrets.token_hex(4)}")
+        try:
+            beside.touch(mode=0o600)
+            done = self._tool("pg_dump", "--format=custom", "--schema=public", stdout=beside)
+            done = done if done.returncode else self._tool("pg_restore", "--list", stdin=beside)
+            if done.returncode:
+                raise SystemExit(f"The backup was not written: {done.stderr.strip()}")
+            with beside.open("rb+") as written:
+                os.fsync(written.fileno())
+            beside.replace(file)
+        except OSError as error:
+            raise SystemExit(f"The backup was not written: {error.strerror} ({error.filename})") from None
+        finally:
+            beside.unlink(missing_ok=True)
 
     def restore(self, file: Path) -> None:
         """Put back what a backup holds, in place of what is stored; all of it, or nothing is changed."""
@@ -128,7 +142,7 @@ class Cluster:
             f"--port={self.port_file.read_text().strip()}",
             f"--username={USER}",
             "--no-password",
-        ]
+        ] if "--list" not in options else []  # fmt: skip
         with (stdin or Path(os.devnull)).open("rb") as source, (stdout or Path(os.devnull)).open("wb") as target:
             return subprocess.run(
                 [str(programs() / program), *where, *options], stdin=source, stdout=target, stderr=subprocess.PIPE,

@@ -112,14 +112,13 @@ def histories(driver: Chrome, store: Store, address: str) -> None:
     now, past, path = datetime.now(UTC), History(store.engine), f"{address}/d/history"
     raw = load_file(ROOT / "demo" / "tidewrack.yaml").raw
     store.create("history", raw, now)
-    past.publish("history", 1, "As built, after the spring drill", [], None, "Jorun", now)
+    past.publish("history", 1, store.draft("history").stamp, "As built, after the spring drill", [], None, "Jorun", now)
     k = [r["name"] for r in raw["devices"][4]["rules"]].index("keepers-drive-pumps")
     at = f"/devices/4/rules/{k}"
     shell = [{"op": "add", "path": f"{at}/services", "value": ["pump-bus", "ssh"]}]
     store.edit("history", 1, shell, "Edda", now)
-    past.publish(
-        "history", 2, "Keepers may open a shell on pump controllers while pumps are renewed", [], None, "Edda", now
-    )
+    renewed = "Keepers may open a shell on pump controllers while pumps are renewed"
+    past.publish("history", 2, store.draft("history").stamp, renewed, [], None, "Edda", now)
     store.edit("history", 2, [{"op": "remove", "path": at}], "Edda", now)
     uplink = [{"op": "remove", "path": "/devices/5/lags/0/tagged/0"}]
     store.edit("history", 3, uplink, "Jorun", now)

@@ -18,8 +18,13 @@ from anabasis.design import Loaded, load_file
 from anabasis.server import create_app
 from anabasis.store import People, Store, connect, migrate
 from ops.cluster import Cluster
+from tests.counts import count
 
-_CALM = {"deadline": None, "suppress_health_check": [HealthCheck.too_slow, HealthCheck.data_too_large]}
+_CALM = {
+    "deadline": None,
+    "max_examples": count(100, 100),
+    "suppress_health_check": [HealthCheck.too_slow, HealthCheck.data_too_large],
+}
 settings.register_profile("anabasis", derandomize=True, **_CALM)  # type: ignore[arg-type]
 settings.register_profile("wild", **_CALM)  # type: ignore[arg-type]
 """The same examples on every run, so that a run that was green stays green; `pytest --hypothesis-profile=wild` looks for new ones."""

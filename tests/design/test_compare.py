@@ -5,13 +5,14 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from anabasis.design import Loaded, compare, meet, merge, parse_design, siblings
 from anabasis.design.edits import patched
 from anabasis.design.keys import key_of, keyed
 from anabasis.errors import InputRefused, UnknownPlace
+from tests.counts import law
 from tests.laws.test_taking_over import edits
 from tests.sites import Tree, sites
 
@@ -41,7 +42,7 @@ def test_an_edit_in_words(demo: Loaded, patch: list[dict[str, Any]], said: tuple
     assert said[1] in "; ".join(found[0][2])
 
 
-@settings(max_examples=150)
+@law(500, 80)
 @given(sites(), st.data())
 def test_something_differs_exactly_where_documents_do(tree: Tree, data: st.DataObject) -> None:
     """Nothing is said of the same document; something is said of every edit that changes it."""
@@ -53,7 +54,7 @@ def test_something_differs_exactly_where_documents_do(tree: Tree, data: st.DataO
     assert bool(compare(tree, edited)) == (edited != tree)
 
 
-@settings(max_examples=150)
+@law(500, 80)
 @given(sites(), st.data())
 def test_merging(tree: Tree, data: st.DataObject) -> None:
     """Who changed nothing changes nothing; two who made the same edit do not clash; without a clash both results are one."""
@@ -125,7 +126,7 @@ def test_siblings(demo: Loaded) -> None:
         siblings(demo.raw, "/vlans/99", "/vlans/1")
 
 
-@settings(max_examples=150)
+@law(500, 80)
 @given(sites(), st.data())
 def test_meeting(tree: Tree, data: st.DataObject) -> None:
     """Written for their document, my edit leads to one that holds both; where they changed nothing it is my edit itself."""

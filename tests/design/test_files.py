@@ -66,7 +66,7 @@ def test_unknown_names_name_the_nearest() -> None:
 
 def test_every_problem_is_told_at_once() -> None:
     """Two mistakes give two lines."""
-    message = refusal(TOP + "vlans: [{id: 5000, name: a}, {id: 7, name: 'b/c'}]\n")
+    message = refusal(TOP + "vlans: [{id: 5000, name: a}, {id: 7, name: ' b'}]\n")
     assert "/vlans/0/id" in message
     assert "at most 4094" in message
     assert "/vlans/1/name" in message

@@ -51,9 +51,40 @@ def test_pointers_are_escaped() -> None:
     assert notation.pointer("a/b", 3, "c~d") == "/a~1b/3/c~0d"
 
 
-def test_names() -> None:
-    """Plain names pass, the rest does not."""
-    assert notation.parse_name("pump-ctl 2") == "pump-ctl 2"
-    for bad in ("", "a/b", " a", "a  b", "x" * 81, "a:b"):
-        with pytest.raises(ValueError, match="a name"):
-            notation.parse_name(bad)
+GOOD = ("pump-ctl 2", "a/b", "1/0/24", "Gezeitenbecken größer", "水槽", "a:b c", "Te1/1.5", "10.1 uplink")
+BAD = (
+    "",
+    " a",
+    "a ",
+    "x" * 81,
+    "a\nb",
+    "a\u200bb",
+    "e\u0301",
+    "any",
+    "Any",
+    "10.64.1.1",
+    "10.0.0.0/8",
+    "tcp/80",
+    "a:1--b:2",
+    "fd64::1",
+)
+
+
+@pytest.mark.parametrize("text", GOOD)
+def test_names(text: str) -> None:
+    """Printable Unicode passes, whatever the language."""
+    assert notation.parse_name(text) == text
+
+
+@pytest.mark.parametrize("text", BAD)
+def test_what_is_no_name(text: str) -> None:
+    """Control characters, blanks around, decomposed letters, and what reads as something else, with another name offered."""
+    with pytest.raises(ValueError, match="a name"):
+        notation.parse_name(text)
+
+
+def test_a_box_has_no_colon() -> None:
+    """It stands between a device and its port."""
+    assert notation.parse_box_name("hall sw/2") == "hall sw/2"
+    with pytest.raises(ValueError, match="'a-b'"):
+        notation.parse_box_name("a:b")

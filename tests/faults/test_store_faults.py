@@ -68,6 +68,76 @@ def test_a_full_disk_and_a_slow_database(engine: Engine, store: Store, demo: Loa
     assert client.patch("/api/designs/d/draft", json=OFF, headers=seen).json()["version"] == 2
 
 
+def _fails_at_commit(engine: Engine, on: bool) -> None:
+    """Let every edit fail at the very end, when it is to be kept, or no longer."""
+    with engine.begin() as connection:
+        if not on:
+            connection.execute(text("drop function no_room() cascade"))
+            return
+        body = "begin raise exception 'no room' using errcode = '53100'; end"
+        connection.execute(text(f"create function no_room() returns trigger language plpgsql as $$ {body} $$"))
+        late = "after insert on edit deferrable initially deferred for each row execute function no_room()"
+        connection.execute(text(f"create constraint trigger no_room {late}"))
+
+
+def test_an_edit_that_fails_at_commit_is_forgotten(engine: Engine, store: Store, demo: Loaded) -> None:
+    """Nobody ever sees it, and it overwrites nothing that another server kept meanwhile."""
+    store.create("d", demo.raw, NOON)
+    other = Store(engine)
+    _fails_at_commit(engine, True)
+    try:
+        with pytest.raises(StoreUnavailable):
+            store.edit("d", 1, OFF, "Oda", NOON)
+        with pytest.raises(StoreUnavailable):
+            store.undo("d", store.edit("d", 1, OFF, "Oda", NOON).version, "Oda", NOON)
+    finally:
+        _fails_at_commit(engine, False)
+    assert store.draft("d").tree == demo.raw
+    other.edit("d", 1, [{"op": "replace", "path": "/name", "value": "Kept"}], "Jorun", NOON)
+    assert store.draft("d").tree["name"] == "Kept"
+    both = store.edit("d", 2, OFF, "Oda", NOON)
+    assert both.tree["name"] == "Kept"
+    assert other.draft("d").tree == both.tree
+
+
+def test_a_restore_under_a_running_server_is_seen(demo: Loaded, tmp_path: Path) -> None:
+    """The same version number of another document: what the matrix and publishing are judged on is the document restored."""
+    file = tmp_path / "kept.backup"
+    with Cluster.for_a_while() as cluster:
+        store = Store(connect(cluster.url))
+        migrate(store.engine)
+        store.create("d", demo.raw, NOON)
+        client = client_of(store)
+        cluster.back_up(file)
+        ask = {"service": "ssh"}
+        sound = client.get("/api/designs/d/views/matrix", params=ask).text
+        open_ = {"name": "open", "from": ["any"], "to": ["any"], "action": "permit"}
+        store.edit("d", 1, [{"op": "add", "path": "/devices/4/rules/0", "value": open_}], "Oda", NOON)
+        assert client.get("/api/designs/d/views/matrix", params=ask).text != sound
+        cluster.restore(file)
+        store.edit("d", 1, [{"op": "add", "path": "/note", "value": "restored"}], "Oda", NOON)
+        assert client.get("/api/designs/d/views/matrix", params=ask).text == sound
+
+
+def test_a_backup_that_fails_leaves_the_one_before(demo: Loaded, tmp_path: Path) -> None:
+    """What is written takes its name last; nobody but its owner reads it."""
+    file = tmp_path / "kept.backup"
+    with Cluster.for_a_while() as cluster:
+        store = Store(connect(cluster.url))
+        migrate(store.engine)
+        store.create("d", demo.raw, NOON)
+        cluster.back_up(file)
+        good = file.read_bytes()
+        assert file.stat().st_mode & 0o777 == 0o600
+        cluster.stop()
+        with pytest.raises(SystemExit, match="not written"):
+            cluster.back_up(file)
+        assert file.read_bytes() == good
+        assert [p.name for p in tmp_path.iterdir()] == [file.name]
+        with pytest.raises(SystemExit, match="not written"):
+            cluster.back_up(tmp_path / "nowhere" / "kept.backup")
+
+
 def test_backup_and_restore(demo: Loaded, tmp_path: Path) -> None:
     """One command each: what was stored when it was written is there again, whatever happened since, in this cluster or a new one."""
     file = tmp_path / "kept.backup"
@@ -76,7 +146,7 @@ def test_backup_and_restore(demo: Loaded, tmp_path: Path) -> None:
         migrate(store.engine)
         store.create("d", demo.raw, NOON)
         store.edit("d", 1, OFF, "Oda", NOON)
-        History(store.engine).publish("d", 2, "as built", [], None, "Oda", NOON)
+        History(store.engine).publish("d", 2, store.draft("d").stamp, "as built", [], None, "Oda", NOON)
         one.back_up(file)
         store.edit("d", 2, [{"op": "replace", "path": "/name", "value": "Later"}], "Oda", NOON)
         for cluster in (one, two):

@@ -6,7 +6,7 @@ import copy
 from collections.abc import Iterator
 from ipaddress import ip_address
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from anabasis.climb import Climb
@@ -15,6 +15,7 @@ from anabasis.errors import UnknownPlace
 from anabasis.reach.deciding import deciding_rules
 from anabasis.reach.exposure import exposure
 from anabasis.reach.spaces import Box, merge_services
+from tests.counts import law
 from tests.sites import Tree, sites
 
 
@@ -26,7 +27,7 @@ def boxes_at(climb: Climb, a: int, b: int, family: int, address: int, outward: b
             yield box
 
 
-@settings(max_examples=60)
+@law(500, 30)
 @given(sites())
 def test_exposure_is_what_the_flows_of_an_address_are(tree: Tree) -> None:
     """For the first host of every segment, both ways: the same segments, the same services."""
@@ -51,7 +52,7 @@ def test_exposure_is_what_the_flows_of_an_address_are(tree: Tree) -> None:
                 assert {e.segment: e.services for e in told} == wanted
 
 
-@settings(max_examples=60)
+@law(500, 30)
 @given(sites(), st.data())
 def test_the_deciding_rules_do_what_all_rules_do(tree: Tree, data: st.DataObject) -> None:
     """With every other rule of the site switched off the pair has the same flows."""

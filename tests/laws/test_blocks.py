@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
-from hypothesis import given, note, settings
+from hypothesis import given, note
 from hypothesis import strategies as st
 
 from anabasis.climb import Climb
 from anabasis.design import parse_design
 from anabasis.policy import ServiceSpan
 from anabasis.reach.sweep import Sweep
+from tests.counts import law
 from tests.sites import Tree, sites
 
 SERVICES: list[frozenset[ServiceSpan] | None] = [
@@ -20,7 +21,7 @@ SERVICES: list[frozenset[ServiceSpan] | None] = [
 ]
 
 
-@settings(max_examples=250)
+@law(1500, 70)
 @given(sites(), st.sampled_from(SERVICES), st.sampled_from((None, 4, 6)))
 def test_the_tally_is_what_every_pair_says(
     tree: Tree, services: frozenset[ServiceSpan] | None, family: int | None
@@ -41,7 +42,7 @@ def test_the_tally_is_what_every_pair_says(
             assert tally.led[a, b] == all(s.real.all() and s.routed.all() for s in spaces)
 
 
-@settings(max_examples=150)
+@law(1000, 40)
 @given(sites(), st.data())
 def test_prints_are_alike_where_flows_are(tree: Tree, data: st.DataObject) -> None:
     """After a rule is switched off, or one is put in that cuts classes anew: prints differ exactly where flows do, kept parts or not."""

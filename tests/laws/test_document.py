@@ -6,11 +6,12 @@ import copy
 import json
 from typing import Any
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from anabasis.design import difference, dump_json, dump_yaml, inverse, parse_design, parse_text, set_membership
 from anabasis.design.edits import patched
+from tests.counts import law
 from tests.sites import VLANS, Tree, sites
 
 scalars = st.none() | st.booleans() | st.integers(-9, 9) | st.text("ab1é", max_size=4)
@@ -42,7 +43,7 @@ def test_patching_never_touches_what_it_is_given(before: Tree, after: Tree) -> N
     assert exact(before) == exact(kept)
 
 
-@settings(max_examples=40)
+@law(200, 40)
 @given(sites())
 def test_files_lose_nothing(tree: Tree) -> None:
     """YAML and JSON written and read again are the same tree, and the same design."""
@@ -52,7 +53,7 @@ def test_files_lose_nothing(tree: Tree) -> None:
         assert parse_design(again) == parse_design(tree)
 
 
-@settings(max_examples=60)
+@law(300, 60)
 @given(sites(), st.sampled_from(VLANS), st.sampled_from(("none", "tagged", "untagged")), st.data())
 def test_a_cell_becomes_what_was_asked(tree: Tree, vlan: int, cell: str, data: st.DataObject) -> None:
     """After the edit of a cell the port is that to the VLAN, the design is valid, and asking again changes nothing."""

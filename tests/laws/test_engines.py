@@ -2,23 +2,19 @@
 
 from __future__ import annotations
 
-import os
 from itertools import islice
 
 import numpy as np
-from hypothesis import given, note, settings
+from hypothesis import given, note
 
 from anabasis.climb import Climb
 from anabasis.design import parse_design
 from anabasis.reach import walk
+from tests.counts import law
 from tests.sites import Tree, sites
 
-SITES = int(os.environ.get("ANABASIS_LAW_SITES", "500"))
-"""How many sites the engines are held against each other on; `make laws` asks for thousands."""
-LAW = settings(max_examples=SITES)
 
-
-@LAW
+@law(5000, 120)
 @given(sites())
 def test_walk_agrees_with_sweep(tree: Tree) -> None:
     """For one address of every class, and one service of every atom, of every pair of segments."""

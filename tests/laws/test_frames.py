@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from hypothesis import given, settings
+from hypothesis import given
 
 from anabasis.design import parse_design
 from anabasis.fabric import Fabric, build_fabric
+from tests.counts import law
 from tests.sites import VLANS, Tree, sites
 
 Arrival = tuple[str, str, int | None]
@@ -108,7 +109,7 @@ def edge_ports(fabric: Fabric) -> dict[Arrival, Any]:
     }
 
 
-@settings(max_examples=120)
+@law(1000, 80)
 @given(sites())
 def test_the_engine_agrees_with_the_simulator(tree: Tree) -> None:
     """For every free edge port and every form: the same free ports hear a broadcast, in the same form."""
@@ -126,7 +127,7 @@ def test_the_engine_agrees_with_the_simulator(tree: Tree) -> None:
         assert engine == played, f"from {box}:{port} in form {form}"
 
 
-@settings(max_examples=200)
+@law(2000, 120)
 @given(sites())
 def test_what_is_easy_is_what_following_frames_finds(tree: Tree) -> None:
     """Components taken at once agree with every frame followed one by one."""

@@ -7,11 +7,12 @@ from __future__ import annotations
 
 from ipaddress import ip_address, ip_network
 
-from hypothesis import given, note, settings
+from hypothesis import given, note
 from hypothesis import strategies as st
 
 from anabasis.climb import Climb
 from anabasis.design import parse_design
+from tests.counts import law
 from tests.sites import Tree
 
 NETS = {"a": 11, "b": 12, "c": 13}
@@ -155,7 +156,7 @@ def decided(fence: Tree, zone_in: str, zone_out: str, source: str, destination: 
     return None if default == "permit" else "rule"
 
 
-@settings(max_examples=250)
+@law(2500, 120)
 @given(
     firewalls(), st.sampled_from("abc"), st.sampled_from("abcABC") | st.just(NOWHERE), st.sampled_from(sorted(SERVICES))
 )

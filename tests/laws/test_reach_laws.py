@@ -6,16 +6,17 @@ import ast
 import copy
 from collections import Counter
 
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from anabasis.climb import Climb
 from anabasis.design import all_links, apply, parse_design, rename
 from anabasis.design.edits import patched
 from anabasis.reach import Consequences
+from tests.counts import law
 from tests.sites import VLANS, Tree, access, sites, trunk
 
-LAW = settings(max_examples=40)
+LAW = law(400, 20)
 
 
 def climbed(tree: Tree) -> Climb:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import copy
 
 import numpy as np
-from hypothesis import given, note, settings
+from hypothesis import given, note
 from hypothesis import strategies as st
 
 from anabasis.climb import Climb
@@ -15,6 +15,7 @@ from anabasis.reach import compare_reach
 from anabasis.reach.blocks import Block
 from anabasis.reach.parts import Shape
 from bench.generated import generated_site
+from tests.counts import law
 from tests.sites import Tree, sites
 
 
@@ -57,7 +58,7 @@ def outcome(tree: Tree, patch: list[dict[str, object]], design: Design | None) -
         return [p.pointer for p in refused.problems]
 
 
-@settings(max_examples=200)
+@law(1000, 50)
 @given(sites(), st.data())
 def test_an_edit_beside_the_models_of_the_state_before(tree: Tree, data: st.DataObject) -> None:
     """The same models, the same refusal, nothing changed in the tree before; reach and its consequences are those of a climb from nothing."""
@@ -83,7 +84,7 @@ def test_an_edit_beside_the_models_of_the_state_before(tree: Tree, data: st.Data
     assert [f.sentence for f in over.findings] == [f.sentence for f in anew.findings]
 
 
-@settings(max_examples=60)
+@law(400, 25)
 @given(sites(), st.data())
 def test_what_differs_between_two_states_with_the_same_classes(tree: Tree, data: st.DataObject) -> None:
     """Told from their classes it is what cutting boxes tells, box by box."""
@@ -98,7 +99,7 @@ def test_what_differs_between_two_states_with_the_same_classes(tree: Tree, data:
         assert one.beyond(pair, two, pair) == one.flows(*pair).minus(two.flows(*pair))
 
 
-@settings(max_examples=60)
+@law(400, 25)
 @given(sites(), st.data())
 def test_what_is_not_spelled_out_is_of_the_same_kind(tree: Tree, data: st.DataObject) -> None:
     """Pairs told by their prints alone are those that comparing exact flows tells, each of the same kind."""
@@ -134,7 +135,7 @@ def test_a_segment_falls_apart_and_most_stays() -> None:
         assert len(blocks.fresh) < len(blocks.blocks) / 5
 
 
-@settings(max_examples=40)
+@law(200, 15)
 @given(st.permutations(range(6)), st.sets(st.integers(0, 5), min_size=1), st.integers(0, 2**36 - 1))
 def test_a_block_by_other_numbers(order: list[int], mine: set[int], inside: int) -> None:
     """A block about the same pairs under other numbers says the same of each; about other pairs it is none."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from anabasis.climb import Climb
@@ -13,12 +13,13 @@ from anabasis.reach.deciding import deciding_rules
 from anabasis.reach.matrix_map import GROUPINGS, TILE, letters, matrix_map, matrix_tile
 from anabasis.reach.own_addresses import own_addresses
 from bench.generated import generated_site
+from tests.counts import law
 from tests.sites import Tree, sites
 
 LETTERS = {"all": "a", "some": "s", "none": "n"}
 
 
-@settings(max_examples=60)
+@law(300, 60)
 @given(sites())
 def test_letters_and_tiles_say_what_the_matrix_says(tree: Tree) -> None:
     """Every cell of the matrix is told by its letter, or by its tile where the letter leaves it open."""
@@ -94,7 +95,7 @@ def test_none_of_the_deciding_rules_can_go(demo: Loaded, climb: Climb) -> None:
     assert few.sweep.flows(a, b) == flows
 
 
-@settings(max_examples=25)
+@law(125, 25)
 @given(st.integers(0, 10_000))
 def test_generated_sites_are_valid_and_the_same_for_a_seed(seed: int) -> None:
     """The bench's sites: asked for twice they are one; each is a valid design with so many rules."""

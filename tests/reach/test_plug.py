@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from anabasis.climb import Climb
@@ -13,6 +13,7 @@ from anabasis.design import Loaded, apply, parse_design
 from anabasis.errors import UnknownPlace
 from anabasis.reach import Plug, plug
 from anabasis.reach.plug import LAPTOP, with_laptop
+from tests.counts import law
 from tests.sites import VLANS, Tree, access, sites, switch, trunk
 
 GATE, TANK = "/devices/4", "/devices/6"
@@ -128,7 +129,7 @@ def test_places_that_are_none(demo: Loaded, place: str, said: str) -> None:
         plugged(demo, place)
 
 
-@settings(max_examples=25)
+@law(125, 25)
 @given(sites(), st.sampled_from(VLANS))
 def test_the_probe_agrees_with_the_walk(tree: Tree, vlan: int) -> None:
     """What it says it reaches has a flow that passes, and wherever a walk from it is delivered, it says so."""

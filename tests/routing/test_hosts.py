@@ -5,12 +5,13 @@ from __future__ import annotations
 from ipaddress import ip_address
 from typing import Any
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from anabasis.climb import Climb
 from anabasis.design import parse_design
 from anabasis.routing import HostGroup, Network3
+from tests.counts import law
 from tests.sites import Tree, access, design_of, plan, sites, switch, trunk
 
 
@@ -81,7 +82,7 @@ def test_behind_an_outside(climb: Climb) -> None:
         assert not behind(inside), inside
 
 
-@settings(max_examples=60)
+@law(300, 60)
 @given(sites(), st.integers(0, 2**16 - 1), st.integers(0, 600))
 def test_hosts_in_an_interval(tree: Tree, start: int, length: int) -> None:
     """Those of the site's own subnets that have an address there; none where it reaches beyond every subnet."""

@@ -11,8 +11,8 @@ from anabasis.design.membership import MembershipCell, same_membership, set_memb
 from anabasis.design.merging import Clash, Meeting, Merged, meet, merge
 from anabasis.design.modes import NewMode, Switched, switch_mode
 from anabasis.design.new_segment import NewSegment, SegmentOptions, new_segment, segment_options
-from anabasis.design.new_vlan import NewVlan, new_vlan, remove_vlan, suggest_subnet
-from anabasis.design.removal import Removal, remove
+from anabasis.design.new_vlan import NewVlan, new_vlan, suggest_subnet
+from anabasis.design.removal import Removal, remove, remove_vlan
 from anabasis.design.renaming import rename, renumber
 from anabasis.design.schema import json_schema
 from anabasis.design.short_forms import ShortForm, in_short, set_short_form

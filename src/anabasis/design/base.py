@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Annotated, Any
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
@@ -26,25 +27,29 @@ def _checked(parse: Callable[[str], Any]) -> AfterValidator:
     return AfterValidator(check)
 
 
+def _name_or_any(text: str) -> str:
+    return text if text == "any" else notation.parse_name(text)
+
+
 def _member(text: str) -> str:
-    if notation.looks_like_address(text):
-        notation.parse_span(text)
-    else:
-        notation.parse_name(text)
+    if not notation.looks_like_address(text):
+        return _name_or_any(text)
+    notation.parse_span(text)
     return text
 
 
 def _service_member(text: str) -> str:
-    if "/" in text:
-        notation.parse_service(text)
-    else:
-        notation.parse_name(text)
+    if "/" not in text:
+        return _name_or_any(text)
+    notation.parse_service(text)
     return text
 
 
 MOST, MOST_PORTS = 100_000, 4_096
 """How many rules, cables or sets a document may hold, and how many ports a device: far beyond any site, near enough to be refused at once."""
 Name = Annotated[str, _checked(notation.parse_name)]
+BoxName = Annotated[str, _checked(notation.parse_box_name)]
+"""The name of a device or a unit."""
 AddressText = Annotated[str, _checked(notation.parse_address)]
 PrefixText = Annotated[str, _checked(notation.parse_prefix)]
 InterfaceText = Annotated[str, _checked(notation.parse_interface)]
@@ -55,4 +60,36 @@ ServiceTerm = Annotated[str, AfterValidator(_service_member)]
 """`tcp/443`, `udp/2222-2230`, `icmp/8`, the name of a service (own or IANA), or `any`."""
 EndText = Annotated[str, _checked(notation.parse_end)]
 VlanId = Annotated[int, Field(ge=1, le=4094, description="IEEE 802.1Q VID; 0 and 4095 are reserved (table 9-2).")]
+
+
+@dataclass(frozen=True)
+class Ref:
+    """Declares that a name, a number or a list's entry names another thing of the document; `mentions.py` reads it.
+
+    This is said here once: the check of names, what leans on what, renaming and removing all follow it.
+    """
+
+    kind: str
+    """`vlan`, `addresses`, `services`, `zone`, `vrf`, `answers`, `lag`, `interface`, `port`, `line` (a port or a bundle), `cable-end`,
+    `end` (of an expectation) or `device`."""
+    loss: Literal["strip", "last", "owner"] = "strip"
+    """What becomes of who names a thing that goes: loses the name (`strip`), goes with its last name (`last`), or goes (`owner`)."""
+    known: bool = True
+    """Whether the thing has to be there."""
+
+
+VlanRef = Annotated[VlanId, Ref("vlan", known=False)]
+VlanOf = Annotated[VlanId, Ref("vlan", "owner", known=False)]
+"""The VLAN an interface is of; without it there is no interface."""
+ZoneRef = Annotated[Name, Ref("zone")]
+ZoneTerm = Annotated[str, AfterValidator(_name_or_any), Ref("zone", "last")]
+"""A zone of the device, or `any`."""
+VrfRef = Annotated[Name, Ref("vrf")]
+AnswersRef = Annotated[Name, Ref("answers")]
+LagRef = Annotated[Name, Ref("lag")]
+LineRef = Annotated[Name, Ref("line")]
+PortOf = Annotated[Name, Ref("port", "owner")]
+InterfaceOf = Annotated[Name, Ref("interface", "owner")]
+AddressRef = Annotated[AddressTerm, Ref("addresses", "last")]
+ServiceRef = Annotated[ServiceTerm, Ref("services", "last")]
 Milliseconds = Annotated[int, Field(ge=1, le=3_600_000)]

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from anabasis.design.base import MOST, MOST_PORTS, AddressText, InterfaceText, Name, Part, PrefixText, VlanId
+from anabasis.design.base import MOST, MOST_PORTS, AddressText, BoxName, InterfaceText, Part, PrefixText, VlanRef
 from anabasis.design.pairs import Failover, Unit
 from anabasis.design.ports import Lag, Loopback, Port, VlanInterface, Wire
 from anabasis.design.routes import Dhcp, Preferences, Route, Vrf
@@ -17,7 +17,7 @@ from anabasis.design.zones import Answers, Zone
 class Box(Part):
     """What every device has."""
 
-    name: Name
+    name: BoxName
     ports: list[Port] = Field(default_factory=list, max_length=MOST_PORTS)
 
 
@@ -32,7 +32,7 @@ class BridgingBox(Box):
 
     limits: Limits | None = None
 
-    vlans: list[VlanId] | None = Field(default=None, description="Its VLAN table; left out = every VLAN of the plan.")
+    vlans: list[VlanRef] | None = Field(default=None, description="Its VLAN table; left out = every VLAN of the plan.")
     lags: list[Lag] = Field(default_factory=list, max_length=MOST_PORTS)
     vlan_interfaces: list[VlanInterface] = Field(default_factory=list, max_length=MOST_PORTS)
     loopbacks: list[Loopback] = Field(default_factory=list)

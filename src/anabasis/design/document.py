@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from anabasis.design.base import MOST, AddressTerm, EndText, Name, Part, ServiceTerm
+from anabasis.design.base import MOST, AddressTerm, EndText, Name, Part, Ref, ServiceRef
 from anabasis.design.devices import Device
 from anabasis.design.vlans import AddressSet, ServiceSet, Vlan
 
@@ -15,15 +15,20 @@ MOST_VLANS = 4094
 MOST_DEVICES = 5_000
 
 
+ExpectationEnd = Annotated[Name | AddressTerm, Ref("end", "owner", known=False)]
+"""A segment, zone, address set, prefix or outside."""
+CableEnd = Annotated[EndText, Ref("cable-end", "owner")]
+
+
 class Expectation(Part):
     """What must be open, or must stay closed."""
 
     name: Name
-    from_: Name | AddressTerm = Field(alias="from", description="A segment, zone, address set, prefix or outside.")
-    to: Name | AddressTerm
-    services: list[ServiceTerm] = Field(default_factory=lambda: ["any"])
+    from_: ExpectationEnd = Field(alias="from", description="A segment, zone, address set, prefix or outside.")
+    to: ExpectationEnd
+    services: list[ServiceRef] = Field(default_factory=lambda: ["any"])
     expect: Literal["open", "closed"]
-    through: Name | None = None
+    through: Annotated[Name, Ref("device", "owner", known=False)] | None = None
 
 
 class Design(Part):
@@ -35,7 +40,7 @@ class Design(Part):
     addresses: list[AddressSet] = Field(default_factory=list, max_length=MOST)
     services: list[ServiceSet] = Field(default_factory=list, max_length=MOST)
     devices: list[Device] = Field(default_factory=list, max_length=MOST_DEVICES)
-    cables: list[Annotated[list[EndText], Field(min_length=2, max_length=2)]] = Field(
+    cables: list[Annotated[list[CableEnd], Field(min_length=2, max_length=2)]] = Field(
         default_factory=list, max_length=MOST
     )
     expectations: list[Expectation] = Field(default_factory=list, max_length=MOST)

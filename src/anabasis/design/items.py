@@ -7,7 +7,6 @@ from typing import Any
 
 import jsonpointer
 
-from anabasis.design.document import Design
 from anabasis.design.edits import Tree
 from anabasis.design.uses import uses
 from anabasis.errors import Problem, UnknownPlace
@@ -103,12 +102,12 @@ def _own_name(tree: Tree, steps: list[str], value: Any) -> str:
     return str(value.get("name", value.get("interface", value.get("at", value.get("step", "")))))
 
 
-def item(design: Design, tree: Tree, pointer: str) -> Item:
+def item(tree: Tree, pointer: str) -> Item:
     """Return the thing a pointer leads to or into. Raises UnknownPlace where it leads nowhere."""
     if not _leads_somewhere(tree, pointer):
         raise UnknownPlace([Problem(pointer, "nothing is there")])
     here = thing_at(tree, pointer)
-    links = uses(design)
+    links = uses(tree)
     down = dict.fromkeys(u.target for u in links if (u.source + "/").startswith(here + "/")) if here else {}
     up = dict.fromkeys(u.source for u in links if (u.target + "/").startswith(here + "/")) if here else {}
     own = link(tree, here)

@@ -81,38 +81,3 @@ def suggest_subnet(design: Design, vlan: int) -> str | None:
                 if not any(found.overlaps(u) for u in used if u.version == found.version):
                     return str(found)
     return None
-
-
-def remove_vlan(raw: Tree, vlan: int) -> Patch:
-    """Return the one edit that takes a VLAN out of the plan, out of every table and membership, and its interfaces with it, leases and routes on them included."""
-    tree: Tree = copy.deepcopy(raw)
-    tree["vlans"] = [v for v in tree.get("vlans", []) if v["id"] != vlan]
-    for device in tree.get("devices", []):
-        if vlan in device.get("vlans", []):
-            device["vlans"] = [v for v in device["vlans"] if v != vlan]
-        if "vlan_interfaces" in device:
-            device["vlan_interfaces"] = [v for v in device["vlan_interfaces"] if v["vlan"] != vlan]
-        for port in (*device.get("ports", []), *device.get("lags", [])):
-            for key in ("tagged", "untagged"):
-                if vlan in port.get(key, []):
-                    port[key] = [v for v in port[key] if v != vlan]
-            if port.get("pvid") == vlan:
-                del port["pvid"]
-            if "subinterfaces" in port:
-                port["subinterfaces"] = [s for s in port["subinterfaces"] if s["tag"] != vlan]
-        _forget_interfaces(device, vlan)
-    return difference(raw, tree)
-
-
-def _forget_interfaces(device: Tree, vlan: int) -> None:
-    """Take out what leaned on the interfaces that went with a VLAN: leases, routes, watches."""
-    ports = [*device.get("ports", []), *device.get("lags", [])]
-    gone = {f"vlan{vlan}", *(f"{p['name']}.{vlan}" for p in ports)}
-    if "dhcp" in device:
-        device["dhcp"] = [d for d in device["dhcp"] if d["interface"] not in gone]
-    for vrf in device.get("vrfs", []):
-        if "routes" in vrf:
-            vrf["routes"] = [r for r in vrf["routes"] if r.get("interface") not in gone]
-    for key in ("watch", "heartbeats"):
-        if key in device.get("failover", {}):
-            device["failover"][key] = [w for w in device["failover"][key] if w not in gone]

@@ -18,6 +18,7 @@ from ipaddress import (
     ip_interface,
     ip_network,
 )
+from unicodedata import normalize
 
 Address = IPv4Address | IPv6Address
 Network = IPv4Network | IPv6Network
@@ -45,14 +46,51 @@ WITH_PORTS = frozenset({6, 17, 132})
 WITH_TYPES = frozenset({1, 58})
 """Protocols whose services are told apart by message type (RFC 792, RFC 4443)."""
 
-_NAME = re.compile(r"^[A-Za-z0-9_][A-Za-z0-9_.@+-]*( [A-Za-z0-9_.@+-]+)*$")
+LONGEST_NAME = 80
+_SERVICE = re.compile(rf"^({'|'.join(sorted(PROTOCOLS))}|proto)/")
+_CABLE = re.compile(r"^[^:]+:.+--[^:]+:.+$")
 
 
 def parse_name(text: str) -> str:
-    """Check a name: letters, digits and `_ . @ + -`, single spaces inside."""
-    if not _NAME.match(text) or len(text) > 80:
-        raise ValueError("a name: letters, digits, _ . @ + - and single spaces inside, at most 80 characters")
+    """Check a name: printable Unicode in NFC (UAX 15), no blanks around it, and nothing that reads as something else."""
+    if not 1 <= len(text) <= LONGEST_NAME or text != text.strip() or not text.isprintable():
+        raise ValueError(f"a name: 1 to {LONGEST_NAME} printable characters, no blanks around them")
+    if normalize("NFC", text) != text:
+        raise ValueError(f"a name in Unicode's composed form (NFC), here {normalize('NFC', text)!r}")
+    meant = _reads_as(text)
+    if meant:
+        raise ValueError(f"a name that does not read as {meant}, such as {_another(text)!r}")
     return text
+
+
+def parse_box_name(text: str) -> str:
+    """Check the name of a device or unit: a name without `:`, which parts it from its port."""
+    if ":" in text:
+        raise ValueError(
+            f"a name without ':', which stands between a device and its port, such as {text.replace(':', '-')!r}"
+        )
+    return parse_name(text)
+
+
+def _reads_as(text: str) -> str:
+    """Return what a text reads as where it is no name."""
+    if text.lower() == "any":
+        return "'any', which means everything"
+    if _SERVICE.match(text):
+        return "a service"
+    if _CABLE.match(text):
+        return "a cable"
+    if looks_like_address(text):
+        try:
+            parse_span(text)
+        except ValueError:
+            return ""
+        return "an address"
+    return ""
+
+
+def _another(text: str) -> str:
+    return "the " + re.sub(r"[/:]+|--", " ", text).strip()
 
 
 def parse_address(text: str) -> Address:
@@ -114,7 +152,7 @@ def parse_span(text: str) -> tuple[Address, Address]:
 
 def looks_like_address(text: str) -> bool:
     """Tell whether a member of an address set is meant as an address rather than a name."""
-    return bool(re.match(r"^[0-9]+\.[0-9.]|^[0-9a-fA-F]*:[0-9a-fA-F:.]*", text))
+    return bool(re.match(r"^[0-9]+\.[0-9.]|^[0-9a-fA-F]*:[0-9a-fA-F:.]*(/[0-9]+|-[0-9a-fA-F:.]+)?$", text))
 
 
 def parse_service(text: str) -> tuple[int, int, int]:

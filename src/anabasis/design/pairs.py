@@ -6,13 +6,13 @@ from typing import Literal
 
 from pydantic import Field
 
-from anabasis.design.base import AddressText, Milliseconds, Name, Part
+from anabasis.design.base import AddressText, BoxName, LineRef, Milliseconds, Name, Part
 
 
 class Unit(Part):
     """One box that carries the configuration."""
 
-    name: Name
+    name: BoxName
     model: str | None = None
     software: str | None = None
     licence: str | None = None
@@ -43,8 +43,8 @@ class Failover(Part):
 
     mode: Literal["standby", "shared"] = "standby"
     group: int = Field(default=1, ge=0, le=255)
-    heartbeats: list[Name] = Field(default_factory=list)
-    watch: list[Name] = Field(default_factory=list)
+    heartbeats: list[LineRef] = Field(default_factory=list)
+    watch: list[LineRef] = Field(default_factory=list)
     targets: list[AddressText] = Field(default_factory=list)
     hello_ms: Milliseconds = 1000
     misses: int = Field(default=3, ge=1, le=100)

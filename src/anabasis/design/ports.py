@@ -7,7 +7,19 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field
 
-from anabasis.design.base import AddressText, InterfaceText, Name, Part, VlanId
+from anabasis.design.base import (
+    AddressText,
+    AnswersRef,
+    InterfaceText,
+    LagRef,
+    Name,
+    Part,
+    PortOf,
+    VlanOf,
+    VlanRef,
+    VrfRef,
+    ZoneRef,
+)
 
 Mode = Literal["bridged", "routed", "inline", "heartbeat", "lag", "off"]
 Accept = Literal["all", "tagged", "untagged"]
@@ -36,9 +48,9 @@ class Layer3(Part):
     """What any layer-3 interface may carry."""
 
     addresses: list[InterfaceText] = Field(default_factory=list)
-    vrf: Name | None = Field(default=None, description="Left out = main.")
-    zone: Name | None = None
-    answers: Name | None = Field(default=None, description="Which services the box itself answers here.")
+    vrf: VrfRef | None = Field(default=None, description="Left out = main.")
+    zone: ZoneRef | None = None
+    answers: AnswersRef | None = Field(default=None, description="Which services the box itself answers here.")
     vrrp: list[RedundantGateway] = Field(default_factory=list)
     group: Literal[1, 2] = Field(
         default=1, description="In a pair that shares its gateways: which of the two groups this one goes with."
@@ -48,14 +60,14 @@ class Layer3(Part):
 class Subinterface(Layer3):
     """One 802.1Q tag of a routed port (L3), or the zone of one VLAN on a bridged port of a firewall (L2)."""
 
-    tag: VlanId
+    tag: VlanOf
     enabled: bool = True
 
 
 class VlanInterface(Layer3):
     """The layer-3 interface of a bridged VLAN."""
 
-    vlan: VlanId
+    vlan: VlanOf
     enabled: bool = True
 
 
@@ -73,13 +85,13 @@ class Membership(Layer3):
         default=None, description="Left out = bridged on switches and hubs, off on firewalls, routed elsewhere."
     )
     enabled: bool = True
-    pvid: VlanId | None = Field(default=None, description="VLAN of untagged frames on the way in; none = dropped.")
-    untagged: list[VlanId] = Field(default_factory=list)
-    tagged: list[VlanId] = Field(default_factory=list)
+    pvid: VlanRef | None = Field(default=None, description="VLAN of untagged frames on the way in; none = dropped.")
+    untagged: list[VlanRef] = Field(default_factory=list)
+    tagged: list[VlanRef] = Field(default_factory=list)
     accept: Accept | None = Field(default=None, description="Left out = untagged on an access port, else all.")
     ingress_check: bool = True
     isolated: bool = False
-    translate: Annotated[dict[VlanId, VlanId], BeforeValidator(_numbered)] = Field(default_factory=dict)
+    translate: Annotated[dict[VlanRef, VlanRef], BeforeValidator(_numbered)] = Field(default_factory=dict)
     subinterfaces: list[Subinterface] = Field(default_factory=list)
 
     @cached_property
@@ -91,7 +103,7 @@ class Membership(Layer3):
 class Port(Membership):
     """One port."""
 
-    lag: Name | None = Field(default=None, description="The bundle this port is a member of (mode: lag).")
+    lag: LagRef | None = Field(default=None, description="The bundle this port is a member of (mode: lag).")
     speed_mbps: int | None = Field(default=None, ge=1, le=1_600_000)
 
 
@@ -106,6 +118,6 @@ class Wire(Part):
     """An inline pair (virtual wire): what enters one end leaves the other, if the policy lets it."""
 
     name: Name
-    ends: Annotated[list[Name], Field(min_length=2, max_length=2)]
-    tags: Literal["any"] | list[VlanId | Literal["untagged"]] = "any"
+    ends: Annotated[list[PortOf], Field(min_length=2, max_length=2)]
+    tags: Literal["any"] | list[VlanRef | Literal["untagged"]] = "any"
     follow_link: bool = False

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Iterator, Sequence
-from dataclasses import replace
+from collections.abc import Iterable, Iterator, Sequence
 from itertools import chain
 
 from anabasis.design.devices import DEFAULT_MODE, BridgingBox, Device, Endpoint, Firewall, Outside
 from anabasis.design.document import Design
 from anabasis.design.iana import iana_services
+from anabasis.design.mentions import Mention, mentions
 from anabasis.design.notation import (
     PROTOCOLS,
     looks_like_address,
@@ -18,9 +18,10 @@ from anabasis.design.notation import (
     parse_span,
     pointer,
 )
-from anabasis.design.ports import Layer3, Membership
+from anabasis.design.ports import Membership
 from anabasis.design.routes import Route
 from anabasis.design.rules import Nat
+from anabasis.design.targets import Targets
 from anabasis.errors import Problem, nearest
 
 Problems = Iterator[Problem]
@@ -33,7 +34,11 @@ def check(design: Design, before: Design | None = None) -> list[Problem]:
     known = {id(d) for d in before.devices} if before is not None else set()
     same = before is not None and (before.addresses, before.services) == (design.addresses, design.services)
     sound = known if same else set()
-    return list(chain(_unique_names(design, known), _sets(design), _devices(design, sound), _cables(design)))
+    return list(
+        chain(
+            _unique_names(design, known), _sets(design), _names(design, sound), _devices(design, sound), _cables(design)
+        )
+    )
 
 
 def unit_names(device: Device) -> list[str]:
@@ -52,15 +57,6 @@ def port_names(device: Device) -> list[str]:
 def mode_of(port: Membership, device: Device) -> str:
     """Return the mode of a port or bundle, with the default of its kind of device."""
     return port.mode or DEFAULT_MODE[device.kind]
-
-
-def interface_names(device: Device) -> list[str]:
-    """Return the names of all layer-3 interfaces: `1`, `trunk`, `trunk.110`, `vlan110`, loopbacks."""
-    if not isinstance(device, BridgingBox):
-        return port_names(device)
-    bases: list[Membership] = [*device.ports, *device.lags]
-    names = [b.name for b in bases] + [f"{b.name}.{s.tag}" for b in bases for s in b.subinterfaces]
-    return names + [f"vlan{i.vlan}" for i in device.vlan_interfaces] + [b.name for b in device.loopbacks]
 
 
 def _twice(names: Iterable[tuple[str, At]], what: str) -> Problems:
@@ -100,6 +96,7 @@ def _unique_in_device(device: Device, d: int) -> Problems:
     at = ("devices", d)
     lags = device.lags if isinstance(device, BridgingBox) else []
     yield from _twice(_named(device.ports, *at, "ports") + _named(lags, *at, "lags"), "the port or bundle")
+    yield from _derived(device, at)
     for kind, members in (("ports", device.ports), ("lags", lags)):
         for i, port in enumerate(members):
             tags = [(str(s.tag), (*at, kind, i, "subinterfaces", k, "tag")) for k, s in enumerate(port.subinterfaces)]
@@ -120,27 +117,23 @@ def _unique_in_device(device: Device, d: int) -> Problems:
             yield from _twice(_named(getattr(device, kind), *at, kind), what)
 
 
-def _known(name: str | None, names: Collection[str], where: str, what: str) -> Problems:
-    if name is not None and name not in names:
-        known = list(names)
-        allowed = ", ".join(known[:12]) + (", …" if len(known) > 12 else "")
-        yield Problem(
-            where,
-            f"there is no {what} of this name",
-            repr(name),
-            allowed or f"no {what} is defined",
-            nearest(name, known),
-        )
+def _derived(device: Device, at: At) -> Problems:
+    """A port, bundle or loopback is not called as an interface that the same box derives from another."""
+    bases: list[Membership] = [*device.ports, *(device.lags if isinstance(device, BridgingBox) else [])]
+    derived = {f"{b.name}.{s.tag}" for b in bases for s in b.subinterfaces}
+    derived |= {f"vlan{v.vlan}" for v in getattr(device, "vlan_interfaces", [])}
+    for kind in ("ports", "lags", "loopbacks") if derived else ():
+        for i, entry in enumerate(getattr(device, kind, [])):
+            if entry.name in derived:
+                said = f"{device.name} has an interface of this name already, derived from its settings"
+                yield Problem(
+                    pointer(*at, kind, i, "name"), said, repr(entry.name), f"another name, such as 'port {entry.name}'"
+                )
 
 
 def _sets(design: Design) -> Problems:
-    addresses = {s.name: s.members for s in design.addresses}
-    services = {s.name: s.members for s in design.services}
-    for i, a in enumerate(design.addresses):
-        yield from _addresses(addresses, a.members, pointer("addresses", i, "members"))
-    for i, s in enumerate(design.services):
-        yield from _services(services, s.members, pointer("services", i, "members"))
-    for kind, sets in (("addresses", addresses), ("services", services)):
+    for kind in ("addresses", "services"):
+        sets = {s.name: s.members for s in getattr(design, kind)}
         for i, name in enumerate(sets):
             if _reaches_itself(name, sets):
                 yield Problem(pointer(kind, i), "a set cannot hold itself, not even through others", repr(name))
@@ -159,29 +152,57 @@ def _reaches_itself(name: str, sets: dict[str, list[str]]) -> bool:
     return False
 
 
-def _addresses(known: Collection[str], terms: Sequence[str], where: str) -> Problems:
-    for i, term in enumerate(terms):
-        if not looks_like_address(term) and term != "any":
-            yield from _known(term, known, f"{where}/{i}", "address set")
+WORDS = {
+    "addresses": "address set",
+    "zone": "zone on this device",
+    "vrf": "VRF on this device",
+    "answers": "answers list on this device",
+    "lag": "bundle",
+    "interface": "interface on this device",
+    "port": "port on this device",
+    "line": "port on this device",
+}
+"""What a kind of mention is called where nothing of the name is there."""
 
 
-def _services(own: Collection[str], terms: Sequence[str], where: str) -> Problems:
-    for i, term in enumerate(terms):
-        if (
-            "/" not in term
-            and term != "any"
-            and term not in own
-            and term not in iana_services()
-            and term not in PROTOCOLS
-        ):
-            names = [*own, *iana_services(), *PROTOCOLS]
-            yield Problem(
-                f"{where}/{i}",
-                "there is no service of this name",
-                repr(term),
-                "tcp/443, udp/1000-1010, icmp/8, an IANA service name, or a set of this design",
-                nearest(term, names),
-            )
+def _names(design: Design, sound: set[int]) -> Problems:
+    """Every name that has to stand for something: asked of the one walk, whatever holds it."""
+    targets = Targets(design)
+    for mention in mentions(design, sound):
+        if mention.ref.known and mention.kind != "cable-end" and not _stands(targets, mention):
+            yield _nobody(targets, mention)
+
+
+def _stands(targets: Targets, mention: Mention) -> bool:
+    text = mention.value
+    if targets.of(mention):
+        return True
+    if mention.kind == "addresses":
+        return looks_like_address(text) or text == "any"
+    if mention.kind == "services":
+        return "/" in text or text == "any" or text in iana_services() or text in PROTOCOLS
+    return (mention.kind, text) == ("vrf", "main") or (
+        mention.kind == "zone" and mention.ref.loss == "last" and text == "any"
+    )
+
+
+def _nobody(targets: Targets, mention: Mention) -> Problem:
+    known = targets.names(mention.kind, mention.device)
+    if mention.kind == "services":
+        names = [*known, *iana_services(), *PROTOCOLS]
+        allowed = "tcp/443, udp/1000-1010, icmp/8, an IANA service name, or a set of this design"
+        said = "there is no service of this name"
+        return Problem(mention.pointer, said, repr(mention.value), allowed, nearest(mention.value, names))
+    if mention.kind == "vrf":
+        known = list(dict.fromkeys(["main", *known]))
+    if mention.kind == "zone" and mention.ref.loss == "last":
+        known = ["any", *known]
+    allowed = ", ".join(known[:12]) + (", …" if len(known) > 12 else "")
+    what = WORDS[mention.kind]
+    said = f"there is no {what} of this name"
+    return Problem(
+        mention.pointer, said, repr(mention.value), allowed or f"no {what} is defined", nearest(mention.value, known)
+    )
 
 
 def _devices(design: Design, sound: set[int]) -> Problems:
@@ -191,55 +212,30 @@ def _devices(design: Design, sound: set[int]) -> Problems:
         at = pointer("devices", d)
         for kind in ("ports", "lags"):
             for i, port in enumerate(getattr(device, kind, [])):
-                yield from _port(device, port, f"{at}/{kind}/{i}")
-        if isinstance(device, BridgingBox):
-            yield from _bridging(device, at)
-        if isinstance(device, Firewall):
-            yield from _firewall(design, device, at)
-        if isinstance(device, Outside):
-            own = interface_names(device)
-            for i, route in enumerate(device.routes):
-                yield from _route(own, route, f"{at}/routes/{i}", [])
+                yield from _member(port, f"{at}/{kind}/{i}")
+        for where, route in _routes(device, at):
+            yield from _route(route, where)
+        for i, entry in enumerate(device.nat if isinstance(device, Firewall) else []):
+            yield from _translation(entry, f"{at}/nat/{i}")
 
 
-def _vrfs(device: Device) -> list[str]:
-    return ["main", *(v.name for v in getattr(device, "vrfs", []) if v.name != "main")]
-
-
-def _port(device: Device, port: Membership, where: str) -> Problems:
+def _member(port: Membership, where: str) -> Problems:
     lag = getattr(port, "lag", None)
-    lags = [x.name for x in getattr(device, "lags", [])]
-    yield from _known(lag, lags, f"{where}/lag", "bundle")
     if port.mode == "lag" and lag is None:
         yield Problem(where, "a port in mode lag names its bundle in the key 'lag'")
     if lag is not None and port.mode != "lag":
         yield Problem(f"{where}/mode", "a member of a bundle has mode lag", repr(port.mode), "lag")
-    yield from _layer3(device, port, where)
-    for i, sub in enumerate(port.subinterfaces):
-        yield from _layer3(device, sub, f"{where}/subinterfaces/{i}")
 
 
-def _layer3(device: Device, interface: Layer3, where: str) -> Problems:
-    yield from _known(interface.vrf, _vrfs(device), f"{where}/vrf", "VRF on this device")
-    zones = [z.name for z in getattr(device, "zones", [])]
-    answers = [a.name for a in getattr(device, "answers", [])]
-    yield from _known(interface.zone, zones, f"{where}/zone", "zone on this device")
-    yield from _known(interface.answers, answers, f"{where}/answers", "answers list on this device")
-
-
-def _bridging(device: BridgingBox, at: str) -> Problems:
-    for kind in ("vlan_interfaces", "loopbacks"):
-        for i, interface in enumerate(getattr(device, kind)):
-            yield from _layer3(device, interface, f"{at}/{kind}/{i}")  # type: ignore[arg-type]
-    known = dict.fromkeys(interface_names(device))  # type: ignore[arg-type]
-    for v, vrf in enumerate(device.vrfs):
+def _routes(device: Device, at: str) -> Iterator[tuple[str, Route]]:
+    for i, route in enumerate(device.routes if isinstance(device, Outside) else []):
+        yield f"{at}/routes/{i}", route
+    for v, vrf in enumerate(getattr(device, "vrfs", [])):
         for i, route in enumerate(vrf.routes):
-            yield from _route(known, route, f"{at}/vrfs/{v}/routes/{i}", _vrfs(device))  # type: ignore[arg-type]
-    for i, server in enumerate(device.dhcp):
-        yield from _known(server.interface, known, f"{at}/dhcp/{i}/interface", "interface on this device")
+            yield f"{at}/vrfs/{v}/routes/{i}", route
 
 
-def _route(interfaces: Collection[str], route: Route, where: str, vrfs: list[str]) -> Problems:
+def _route(route: Route, where: str) -> Problems:
     forms = [k for k in ("via", "interface", "vrf") if getattr(route, k) is not None] + (
         ["discard"] if route.discard else []
     )
@@ -257,42 +253,10 @@ def _route(interfaces: Collection[str], route: Route, where: str, vrfs: list[str
             repr(route.via),
             f"an address like {route.to}",
         )
-    yield from _known(route.interface, interfaces, f"{where}/interface", "interface on this device")
-    yield from _known(route.vrf, vrfs, f"{where}/vrf", "VRF on this device")
 
 
-def _firewall(design: Design, device: Firewall, at: str) -> Problems:
-    zones = dict.fromkeys(["any", *(z.name for z in device.zones)])
-    addresses, services = ({s.name: s for s in sets} for sets in (design.addresses, design.services))
-    for kind in ("rules", "nat"):
-        for i, entry in enumerate(getattr(device, kind)):
-            where = f"{at}/{kind}/{i}"
-            for key, names in (("from", entry.from_), ("to", entry.to)):
-                for k, name in enumerate(names):
-                    yield from _known(name, zones, f"{where}/{key}/{k}", "zone on this device")
-            yield from _addresses(addresses, entry.sources, f"{where}/sources")
-            yield from _addresses(addresses, entry.destinations, f"{where}/destinations")
-            yield from _services(services, entry.services, f"{where}/services")
-    for i, entry in enumerate(device.nat):
-        yield from _translation(services, entry, f"{at}/nat/{i}")
-    for i, answers in enumerate(device.answers):
-        yield from _addresses(addresses, answers.sources, f"{at}/answers/{i}/sources")
-        yield from _services(services, answers.services, f"{at}/answers/{i}/services")
-    for i, wire in enumerate(device.wires):
-        for k, end in enumerate(wire.ends):
-            yield from _known(end, port_names(device), f"{at}/wires/{i}/ends/{k}", "port on this device")
-    if device.failover:
-        ports = port_names(device) + [x.name for x in device.lags]
-        for key in ("heartbeats", "watch"):
-            for k, name in enumerate(getattr(device.failover, key)):
-                yield from _known(name, ports, f"{at}/failover/{key}/{k}", "port on this device")
-
-
-def _translation(services: Collection[str], entry: Nat, where: str) -> Problems:
-    """What a translation gives must be there, of one family, and one to one of one size."""
-    if entry.service_to:
-        for problem in _services(services, [entry.service_to], where):
-            yield replace(problem, pointer=where + "/service_to")
+def _translation(entry: Nat, where: str) -> Problems:
+    """What a translation gives must be of one family, and one to one of one size."""
     given = entry.source_to if entry.source_to != "interface" else None
     families = {parse_span(t)[0].version for t in (given, entry.destination_to) if t}
     if len(families) > 1:

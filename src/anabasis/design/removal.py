@@ -1,32 +1,22 @@
-"""Take a thing out, and with it what cannot be without it: cables of a port, names in rules, routes into a VRF, as one edit."""
+"""Take a thing out, and with it what cannot be without it: cables of a port, names in rules, routes into a VRF, as one edit.
+
+What goes and what loses a name follows from the models (`Ref.loss`), and is the same as what `uses` tells.
+"""
 
 from __future__ import annotations
 
 import copy
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, field
 from typing import Any
 
 import jsonpointer
 
 from anabasis.design.edits import Patch, Tree, difference
-from anabasis.design.files import parse_design
 from anabasis.design.items import link, thing_at
 from anabasis.design.mentions import Mention, mentions
-from anabasis.design.new_vlan import remove_vlan
-from anabasis.design.notation import parse_end
-from anabasis.design.uses import uses
+from anabasis.design.targets import Targets
 from anabasis.errors import Problem, UnknownPlace
-
-_CALLED = {
-    "addresses": "addresses",
-    "services": "services",
-    "zones": "zone",
-    "vrfs": "vrf",
-    "answers": "answers",
-    "lags": "lag",
-}
-_OWNERS_GO = ("dhcp", "routes", "wires")
-"""What makes no sense without the interface or VRF it names goes with it."""
 
 
 @dataclass(frozen=True)
@@ -35,6 +25,8 @@ class Removal:
 
     patch: Patch
     drops: list[str]
+    touches: list[str] = field(default_factory=list)
+    """The same as pointers."""
 
 
 def remove(raw: Tree, pointer: str) -> Removal:
@@ -43,21 +35,17 @@ def remove(raw: Tree, pointer: str) -> Removal:
     steps = pointer.split("/")
     if found is None or not steps[-1].isdigit() or thing_at(raw, pointer) != pointer:
         raise UnknownPlace([Problem(pointer, "nothing is there that could be taken out")])
-    drops = [_said(raw, use) for use in _users(raw, pointer)]
-    if steps[1] == "vlans":
-        return Removal(remove_vlan(raw, found["id"]), drops)
     tree: Tree = copy.deepcopy(raw)
-    _forget(tree, steps, found)
-    parent = jsonpointer.resolve_pointer(tree, "/".join(steps[:-1]))
-    gone = jsonpointer.resolve_pointer(tree, pointer)
-    parent[:] = [e for e in parent if e is not gone]
-    return Removal(difference(raw, tree), drops)
+    gone, lost = _fall(tree, pointer)
+    touched = [p for p in dict.fromkeys((*gone[1:], *(m.owner for m in lost))) if not _inside(p, gone[:1])]
+    _take_out(tree, gone, lost)
+    return Removal(difference(raw, tree), list(dict.fromkeys(_said(raw, p) for p in touched)), touched)
 
 
-def _users(raw: Tree, pointer: str) -> list[str]:
-    inside = pointer + "/"
-    found = [u.source for u in uses(parse_design(raw)) if (u.target + "/").startswith(inside)]
-    return [s for s in dict.fromkeys(found) if not (s + "/").startswith(inside)]
+def remove_vlan(raw: Tree, vlan: int) -> Patch:
+    """Return the one edit that takes a VLAN out of the plan and out of all that names it; nothing where the plan has it not."""
+    at = next((i for i, v in enumerate(raw.get("vlans", [])) if v["id"] == vlan), None)
+    return [] if at is None else remove(raw, f"/vlans/{at}").patch
 
 
 def _said(raw: Tree, pointer: str) -> str:
@@ -65,69 +53,45 @@ def _said(raw: Tree, pointer: str) -> str:
     return f"{named.kind} {named.title}".strip()
 
 
-def _forget(tree: Tree, steps: list[str], found: Any) -> None:
-    """Take every mention of the thing out, in place; lists that are left empty take their rule with them."""
-    device = int(steps[2]) if steps[1] == "devices" and len(steps) > 3 else None
-    kind = steps[-2]
-    names = _interfaces(tree, steps, found) if device is not None else set[str]()
-    boxes = _boxes(tree, steps, found, kind)
-    doomed: list[Mention] = []
-    for mention in mentions(tree):
-        own = mention.device == device or kind in ("addresses", "services")
-        if mention.kind == "box":
-            box, port = parse_end(mention.value)
-            hit = box in boxes and (kind in ("devices", "units") or port == found.get("name"))
-        elif mention.kind == "interface":
-            hit = own and mention.value in names
-        else:
-            hit = own and mention.kind == _CALLED.get(kind) and mention.value == found.get("name")
-        if hit:
-            doomed.append(mention)
-    _take_out(tree, doomed)
+def _inside(pointer: str, things: Iterable[str]) -> bool:
+    return any((pointer + "/").startswith(thing + "/") for thing in things)
 
 
-def _interfaces(tree: Tree, steps: list[str], found: Any) -> set[str]:
-    """Return the interface names that go with a thing of a device."""
-    kind = steps[-2]
-    if kind in ("ports", "lags"):
-        return {found["name"], *(f"{found['name']}.{s['tag']}" for s in found.get("subinterfaces", []))}
-    if kind == "subinterfaces":
-        base = jsonpointer.resolve_pointer(tree, "/".join(steps[:-2]))
-        return {f"{base['name']}.{found['tag']}"}
-    if kind == "vlan_interfaces":
-        return {f"vlan{found['vlan']}"}
-    return {found["name"]} if kind == "loopbacks" else set()
+def _fall(tree: Tree, pointer: str) -> tuple[list[str], list[Mention]]:
+    """Return the pointers of all that goes, the thing itself first, and the mentions that are taken out of what stays."""
+    targets = Targets(tree)
+    leaning = [(m, found) for m in mentions(tree) if (found := targets.of(m))]
+    gone, lost, more = [pointer], list[Mention](), True
+    while more:
+        left = [(m, found) for m, found in leaning if not _inside(m.owner, gone)]
+        lost = [m for m, found in left if _doomed(m, found, gone)]
+        fallen = dict.fromkeys(m.owner for m in lost if m.ref.loss == "owner" or _is_last(m, lost))
+        more = [f for f in fallen if not _inside(f, gone)] != []
+        gone += fallen
+    return gone, lost
 
 
-def _boxes(tree: Tree, steps: list[str], found: Any, kind: str) -> set[str]:
-    """Return the boxes whose cables go with the thing."""
-    if kind == "devices":
-        return {u["name"] for u in found.get("units", [])} or {found["name"]}
-    if kind == "units":
-        return {found["name"]}
-    owner = tree["devices"][int(steps[2])] if kind == "ports" else {}
-    return {u["name"] for u in owner.get("units", [])} or {owner.get("name", "")}
+def _doomed(mention: Mention, found: list[str], gone: list[str]) -> bool:
+    """A cable's end leans on its port and on its unit; any other name is gone with the last thing it may mean."""
+    several = any if mention.kind == "cable-end" else all
+    return several(_inside(f, gone) for f in found)
 
 
-def _take_out(tree: Tree, doomed: list[Mention]) -> None:
-    owners = {m.owner for m in doomed if m.kind == "box" or m.owner.split("/")[-2] in _OWNERS_GO}
-    for mention in sorted(doomed, key=lambda m: m.key if isinstance(m.key, int) else -1, reverse=True):
-        if mention.owner in owners:
-            continue
+def _is_last(mention: Mention, lost: list[Mention]) -> bool:
+    """Tell whether a list that has to say something is left empty."""
+    return mention.ref.loss == "last" and sum(m.holder is mention.holder for m in lost) == len(mention.holder)
+
+
+def _take_out(tree: Tree, gone: list[str], lost: list[Mention]) -> None:
+    entries = [
+        (jsonpointer.resolve_pointer(tree, p.rpartition("/")[0]), jsonpointer.resolve_pointer(tree, p)) for p in gone
+    ]
+    for mention in sorted(lost, key=lambda m: m.key if isinstance(m.key, int) else -1, reverse=True):
         if isinstance(mention.holder, list):
             mention.holder.pop(int(mention.key))
-            if not mention.holder:
-                owners.add(mention.owner)
-        elif mention.kind == "lag":
-            mention.holder.update(mode="off")
-            del mention.holder["lag"]
-        else:
+        elif mention.key in mention.holder:
             del mention.holder[mention.key]
-    owners = {o for o in owners if not o.endswith("/failover")}
-    dead = [(o, jsonpointer.resolve_pointer(tree, o)) for o in owners]
-    for owner, entry in dead:
-        if owner.split("/")[-2] in _CALLED:
-            _forget(tree, owner.split("/"), entry)
-    for owner, entry in dead:
-        parent = jsonpointer.resolve_pointer(tree, owner.rpartition("/")[0])
+            if mention.kind == "lag":
+                mention.holder["mode"] = "off"
+    for parent, entry in entries:
         parent[:] = [e for e in parent if e is not entry]

@@ -8,24 +8,10 @@ from typing import Any
 import jsonpointer
 
 from anabasis.design.edits import Patch, Tree, difference
-from anabasis.design.mentions import mentions
+from anabasis.design.mentions import Mention, mentions
 from anabasis.design.notation import parse_end, parse_name
+from anabasis.design.targets import Targets
 from anabasis.errors import InputRefused, Problem, UnknownPlace
-
-_KINDS = {
-    "addresses": ("addresses", "end"),
-    "services": ("services",),
-    "vlans": ("end",),
-    "devices": ("box", "end"),
-    "units": ("box",),
-    "zones": ("zone", "end"),
-    "vrfs": ("vrf",),
-    "answers": ("answers",),
-    "ports": ("interface", "box"),
-    "lags": ("interface", "lag"),
-    "loopbacks": ("interface",),
-}
-"""By which kinds of mention a thing is called; rules, translations and the like are called by nobody."""
 
 
 def rename(raw: Tree, pointer: str, name: str) -> Patch:
@@ -35,22 +21,11 @@ def rename(raw: Tree, pointer: str, name: str) -> Patch:
     check_name(name)
     if name == entry["name"]:
         raise InputRefused([Problem(f"{pointer}/name", "it is called that already", repr(name))])
-    steps = pointer.split("/")
-    kind = steps[-2] if len(steps) > 2 else ""
-    device = int(steps[2]) if steps[1] == "devices" and len(steps) > 3 else None
-    old = entry["name"]
-    boxes = _boxes(tree, device, old, kind)
-    for mention in mentions(tree):
-        if mention.kind not in _KINDS.get(kind, ()) or (
-            mention.device is not None and mention.device != device and kind not in ("addresses", "services")
-        ):
-            continue
-        if mention.kind == "box":
-            mention.become(_cable_end(mention.value, old, name, kind, boxes))
-        elif mention.kind == "interface":
-            mention.become(_interface(str(mention.value), old, name, kind))
-        elif mention.value == old:
-            mention.become(name)
+    targets = Targets(tree)
+    named = [(m, _renamed(m, targets.of(m), pointer, entry["name"], name)) for m in mentions(tree)]
+    for mention, new in named:
+        if new != mention.value:
+            mention.become(new)
     entry["name"] = name
     return difference(raw, tree)
 
@@ -70,28 +45,16 @@ def _named(tree: Tree, pointer: str) -> Tree:
     return found
 
 
-def _boxes(tree: Tree, device: int | None, old: str, kind: str) -> set[str]:
-    """Return the boxes whose cable ends name the thing: the units of the device whose port it is, or itself."""
-    if kind in ("devices", "units"):
-        return {old}
-    owner = tree["devices"][device] if device is not None else {}
-    return {u["name"] for u in owner.get("units", [])} or {owner.get("name", "")}
-
-
-def _cable_end(text: str, old: str, name: str, kind: str, boxes: set[str]) -> str:
-    box, port = parse_end(text)
-    if box not in boxes:
-        return text
-    if kind in ("devices", "units"):
-        return text.replace(box, name, 1)
-    return f"{box}:{name}" if port == old else text
-
-
-def _interface(text: str, old: str, name: str, kind: str) -> str:
-    base, dot, tag = text.rpartition(".")
-    if text == old:
-        return name
-    return f"{name}.{tag}" if kind != "loopbacks" and dot and tag.isdigit() and base == old else text
+def _renamed(mention: Mention, found: list[str], pointer: str, old: str, name: str) -> Any:
+    """Return what stands in a mention's place once the thing at a pointer has its new name."""
+    if mention.kind == "cable-end":
+        box, port = parse_end(mention.value)
+        own = any((f + "/").startswith(pointer + "/") for f in found) and box == old
+        if pointer in found and "/ports/" in pointer:
+            return f"{box}:{name}"
+        return f"{name}:{port}" if own and not any("/units/" in f for f in found if f != pointer) else mention.value
+    part_of = pointer in found or any(f.startswith(f"{pointer}/subinterfaces/") for f in found)
+    return name + mention.value[len(old) :] if part_of and str(mention.value).startswith(old) else mention.value
 
 
 def renumber(raw: Tree, pointer: str, number: int) -> Patch:
@@ -108,7 +71,7 @@ def renumber(raw: Tree, pointer: str, number: int) -> Patch:
     for mention in list(mentions(tree)):
         if mention.kind == "vlan" and mention.value == old:
             mention.become(number)
-        elif mention.kind == "interface":
+        elif mention.kind in ("interface", "line"):
             base, dot, tag = str(mention.value).rpartition(".")
             if dot and tag == str(old):
                 mention.become(f"{base}.{number}")

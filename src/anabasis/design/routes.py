@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
-from anabasis.design.base import AddressText, Name, Part, PrefixText, SpanText
+from anabasis.design.base import AddressText, InterfaceOf, Name, Part, PrefixText, Ref, SpanText
 
 
 class Route(Part):
@@ -14,8 +14,8 @@ class Route(Part):
 
     to: PrefixText
     via: AddressText | None = None
-    interface: Name | None = None
-    vrf: Name | None = None
+    interface: InterfaceOf | None = None
+    vrf: Annotated[Name, Ref("vrf", "owner")] | None = None
     discard: bool = False
     recursive: bool = Field(default=False, description="Its next hop may itself be reached by another static route.")
     preference: int | None = Field(default=None, ge=0, le=255, description="Left out = the device's for static routes.")
@@ -48,7 +48,7 @@ class Reservation(Part):
 class Dhcp(Part):
     """A DHCP server or relay on an interface (RFC 2131)."""
 
-    interface: Name
+    interface: InterfaceOf
     mode: Literal["server", "relay", "yield", "off"] = "server"
     ranges: list[SpanText] = Field(default_factory=list)
     exclude: list[SpanText] = Field(default_factory=list)

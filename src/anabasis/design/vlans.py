@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import AfterValidator, Field
 
-from anabasis.design.base import AddressTerm, Name, Part, PrefixText, ServiceTerm, VlanId
+from anabasis.design.base import AddressRef, Name, Part, PrefixText, ServiceRef, VlanId
+from anabasis.design.notation import looks_like_address
 
 Purpose = Literal["inside", "visitors", "switched", "transit"]
 
@@ -22,15 +23,27 @@ class Vlan(Part):
     )
 
 
+def _no_address(text: str) -> str:
+    if looks_like_address(text):
+        raise ValueError("a name that does not begin as an address does")
+    return text
+
+
+def _no_service(text: str) -> str:
+    if "/" in text:
+        raise ValueError("a name without '/', which stands between a protocol and a port")
+    return text
+
+
 class AddressSet(Part):
     """A named set of addresses; members may name other sets."""
 
-    name: Name
-    members: list[AddressTerm]
+    name: Annotated[Name, AfterValidator(_no_address)]
+    members: list[AddressRef]
 
 
 class ServiceSet(Part):
     """A named set of services; members may name other sets or IANA services."""
 
-    name: Name
-    members: list[ServiceTerm]
+    name: Annotated[Name, AfterValidator(_no_service)]
+    members: list[ServiceRef]

@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from anabasis.design.base import AddressTerm, Name, Part, ServiceTerm
+from anabasis.design.base import AddressRef, Name, Part, ServiceRef
 
 
 class Zone(Part):
@@ -21,5 +21,5 @@ class Answers(Part):
     """A named list of services the box itself answers, and to whom."""
 
     name: Name
-    services: list[ServiceTerm]
-    sources: list[AddressTerm] = Field(default_factory=lambda: ["any"])
+    services: list[ServiceRef]
+    sources: list[AddressRef] = Field(default_factory=lambda: ["any"])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from anabasis.design.devices import Device, Firewall
@@ -40,14 +40,21 @@ def conditions_of(design: Design, failed: Iterable[str]) -> Conditions:
     known = boxes | ports | cables
     names = set()
     for text in failed:
-        ends = text.split("--")
-        name = "--".join(sorted(ends)) if len(ends) == 2 else text
+        name = next((n for n in _either_way(text) if n in known), text)
         if name not in known:
             what = "a unit, a device, unit:port, or a cable a:1--b:2"
             near = nearest(name, [k for k in known if ("--" in k) == ("--" in name) and (":" in k) == (":" in name)])
             raise UnknownPlace([Problem("/failed", "there is no part of this name", repr(text), what, near)])
         names.add(name)
     return Conditions(frozenset(names))
+
+
+def _either_way(text: str) -> Iterator[str]:
+    """Yield a name as written, and for a cable the other way round; `--` may stand inside the name of a port as well."""
+    yield text
+    parts = text.split("--")
+    for k in range(1, len(parts)):
+        yield f"{'--'.join(parts[k:])}--{'--'.join(parts[:k])}"
 
 
 def carrying_units(device: Device, conditions: Conditions, group: int = 1) -> list[str]:

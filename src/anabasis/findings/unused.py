@@ -6,8 +6,8 @@ from collections.abc import Iterator
 
 from anabasis.design import Design, remove
 from anabasis.design.devices import BridgingBox, Firewall
-from anabasis.design.mentions import mentions
 from anabasis.design.notation import pointer
+from anabasis.design.uses import uses
 from anabasis.findings.catalogue import Finding
 from anabasis.reach import Site
 
@@ -16,9 +16,8 @@ def check(site: Site) -> Iterator[Finding]:
     """One finding a thing, with the edit that takes it out."""
     design = site.design
     tree = design.model_dump(mode="json", by_alias=True, exclude_unset=True)
-    named = {(m.kind, m.device, m.value) for m in mentions(tree) if isinstance(m.value, str)}
-    anywhere = {(kind, value) for kind, _, value in named}
-    for at, what in _things(design, named, anywhere):
+    used = {use.target for use in uses(tree)}
+    for at, what in _things(design, used):
         yield Finding("unused", f"{what} is used nowhere.", (at,), remove(tree, at).patch)
     for table in site.net.tables.values():
         connected = {r.to: r for r in table.routes if r.origin == "connected" and r.active}
@@ -29,27 +28,25 @@ def check(site: Site) -> Iterator[Finding]:
                 yield Finding("unused", said, (route.pointer,), remove(tree, route.pointer).patch)
 
 
-def _things(
-    design: Design, named: set[tuple[str, int | None, str]], anywhere: set[tuple[str, str]]
-) -> Iterator[tuple[str, str]]:
+def _things(design: Design, used: set[str]) -> Iterator[tuple[str, str]]:
     for kind, sets, word in (
         ("addresses", design.addresses, "address set"),
         ("services", design.services, "service set"),
     ):
         for i, entry in enumerate(sets):
-            if (kind, entry.name) not in anywhere and ("end", entry.name) not in anywhere:  # type: ignore[attr-defined]
+            if pointer(kind, i) not in used:
                 yield pointer(kind, i), f"The {word} {entry.name}"  # type: ignore[attr-defined]
     for d, device in enumerate(design.devices):
         if isinstance(device, BridgingBox):
             for i, vrf in enumerate(device.vrfs):
-                if vrf.name != "main" and ("vrf", d, vrf.name) not in named:
+                if vrf.name != "main" and pointer("devices", d, "vrfs", i) not in used:
                     yield pointer("devices", d, "vrfs", i), f"{device.name}: VRF {vrf.name}"
         if isinstance(device, Firewall):
             for i, zone in enumerate(device.zones):
                 if not _holds(device, zone.name):
                     yield pointer("devices", d, "zones", i), f"{device.name}: zone {zone.name}"
             for i, answers in enumerate(device.answers):
-                if ("answers", d, answers.name) not in named:
+                if pointer("devices", d, "answers", i) not in used:
                     yield pointer("devices", d, "answers", i), f"{device.name}: the answers {answers.name}"
 
 

@@ -51,7 +51,7 @@ def drill(design_id: str, state: TheState, pair: Annotated[str, Query()]) -> Dri
 def begin(design_id: str, state: TheState, depth: Depth = 1) -> Sweep:
     """Begin to try every failure; ask for it again to see how far it is."""
     draft = state.store.draft(design_id)
-    return state.sweeps.start(design_id, draft.version, draft.design, depth)
+    return state.sweeps.start(design_id, draft.version, draft.stamp, draft.design, depth)
 
 
 @router.get("/sweep")

@@ -26,7 +26,7 @@ from anabasis.server.access import Author, ThePerson, check, may, owner_only
 from anabasis.server.designs import FILE_BODY, Form, TheFile, as_file
 from anabasis.server.drafts import Edited, Preview, edit_draft, preview_of
 from anabasis.server.state import SeenVersion, State, TheState
-from anabasis.store import Branch, Deed, Draft, Person, Revision, Summary
+from anabasis.store import Branch, Deed, Draft, Person, Revision, Summary, stamp_of
 
 router = APIRouter(prefix="/designs/{design_id}", tags=["history"], dependencies=[may("read")])
 whole = APIRouter(tags=["history"])
@@ -76,7 +76,7 @@ def publish(design_id: str, wanted: Publish, seen: SeenVersion, who: Author, sta
     if failing and wanted.forced is None:
         raise NotHolding(failing)
     forced = wanted.forced if failing else None
-    return state.history.publish(design_id, seen, wanted.reason, failing, forced, who, state.clock())
+    return state.history.publish(design_id, seen, draft.stamp, wanted.reason, failing, forced, who, state.clock())
 
 
 Number = Annotated[int, Field(ge=1, le=2**31 - 1)]
@@ -170,7 +170,7 @@ def _state_of(state: State, design_id: str, person: Person, words: str) -> tuple
         draft = state.store.draft(which)
     elif kind == "revision" and which.isascii() and which.isdigit() and len(which) < 10:
         tree = state.history.document(design_id, int(which))
-        draft = Draft(f"{design_id} {words}", int(which), tree, parse_design(tree), False, False, None)
+        draft = Draft(f"{design_id} {words}", int(which), tree, stamp_of(tree), parse_design(tree), False, False, None)
     else:
         raise InputRefused([Problem("", "this is no state", repr(words), "draft, revision 3, design ID")])
     return draft.tree, state.climb(draft)

@@ -34,13 +34,14 @@ class State:
         self.store, self.clock = store, clock
         self.people, self.history = people or People(store.engine), History(store.engine)
         self.hub = Hub()
-        self._climbs: OrderedDict[tuple[str, int, frozenset[str]], Climb] = OrderedDict()
+        self._climbs: OrderedDict[tuple[str, str, frozenset[str]], Climb] = OrderedDict()
+        """By design, the stamp of the document, and what has failed."""
         self._lock = Lock()
         self.sweeps = Sweeps()
 
     def climb(self, draft: Draft, conditions: Conditions = ALL_WELL) -> Climb:
-        """Return the climb of a draft under conditions, kept for the next question about the same version."""
-        key = (draft.id, draft.version, conditions.failed)
+        """Return the climb of a draft under conditions, kept for the next question about the same document."""
+        key = (draft.id, draft.stamp, conditions.failed)
         with self._lock:
             climb = self._climbs.pop(key, None) or Climb(draft.design, conditions, self._latest(draft.id, conditions))
             self._climbs[key] = climb
@@ -49,7 +50,7 @@ class State:
         return climb
 
     def _latest(self, id_: str, conditions: Conditions) -> Climb | None:
-        """Return the climb last asked for of another version of a design."""
+        """Return the climb last asked for of another state of a design."""
         mine = (c for (i, _, failed), c in reversed(self._climbs.items()) if (i, failed) == (id_, conditions.failed))
         return next(mine, None)
 

@@ -29,17 +29,24 @@ class Sweeps:
 
     def __init__(self) -> None:
         self._of: dict[str, Sweep] = {}
+        self._stamps: dict[str, str] = {}
+        """What each of them is about."""
         self._lock = Lock()
 
-    def start(self, id_: str, version: int, design: Design, depth: int) -> Sweep:
-        """Begin a sweep, or return the one that is about this version already. One of an older version is stopped."""
+    def start(self, id_: str, version: int, stamp: str, design: Design, depth: int) -> Sweep:
+        """Begin a sweep, or return the one that is about this document already. One of another is stopped."""
         with self._lock:
             known = self._of.get(id_)
-            if known is not None and (known.version, known.depth) == (version, depth) and known.state != "stopped":
+            if (
+                known is not None
+                and (self._stamps.get(id_), known.depth) == (stamp, depth)
+                and known.state != "stopped"
+            ):
                 return known
             if known is not None:
                 known.wanted = False
             sweep = self._of[id_] = Sweep(version, depth)
+            self._stamps[id_] = stamp
         Thread(target=_run, args=(sweep, design), daemon=True).start()
         return sweep
 

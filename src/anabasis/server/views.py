@@ -317,7 +317,7 @@ def broken_by(design_id: str, state: TheState, response: Response, name: Annotat
 def item_view(design_id: str, state: TheState, response: Response, pointer: Annotated[str, Query()]) -> Item:
     """Return the thing a JSON Pointer leads to or into, with what it depends on and what depends on it."""
     draft, _ = _open(state, design_id, response)
-    return item(draft.design, draft.tree, pointer)
+    return item(draft.tree, pointer)
 
 
 @router.get("/names")

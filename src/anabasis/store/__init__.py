@@ -5,6 +5,7 @@ from anabasis.store.engine import connect, migrate
 from anabasis.store.history import Deed, History, Revision
 from anabasis.store.notices import Listener, Notice
 from anabasis.store.people import People, Person, Signed
+from anabasis.store.stamps import stamp_of
 from anabasis.store.tables import ROLES
 
 __all__ = [
@@ -24,4 +25,5 @@ __all__ = [
     "Summary",
     "connect",
     "migrate",
+    "stamp_of",
 ]

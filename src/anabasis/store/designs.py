@@ -17,6 +17,7 @@ from anabasis.design.edits import patched
 from anabasis.errors import NoSuchThing, NothingToUndo, Outdated
 from anabasis.store.engine import transaction
 from anabasis.store.notices import Notice, tell
+from anabasis.store.stamps import stamp_of
 from anabasis.store.tables import DesignRow, EditRow, RevisionRow
 
 KEPT = 12
@@ -68,6 +69,8 @@ class Draft:
     id: str
     version: int
     tree: Tree
+    stamp: str
+    """What the document says, as a digest; two drafts with one stamp are the same document."""
     design: Design
     can_undo: bool
     can_redo: bool
@@ -80,19 +83,21 @@ class Store:
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
-        self._known: OrderedDict[tuple[str, int], tuple[Tree, Design]] = OrderedDict()
-        """The documents last read or written, by design and version: what the database has is never changed, only followed by a new version."""
+        self._known: OrderedDict[str, tuple[Tree, Design]] = OrderedDict()
+        """The documents last read or written, by their stamp: what is kept is right whatever becomes of the database."""
         self._lock = Lock()
 
-    def _remember(self, id_: str, version: int, tree: Tree, design: Design) -> None:
+    def _remember(self, draft: Draft) -> Draft:
         with self._lock:
-            self._known[id_, version] = tree, design
+            self._known[draft.stamp] = draft.tree, draft.design
+            self._known.move_to_end(draft.stamp)
             while len(self._known) > KEPT:
                 self._known.popitem(last=False)
+        return draft
 
-    def _recall(self, id_: str, version: int) -> tuple[Tree, Design] | None:
+    def _recall(self, stamp: str | None) -> tuple[Tree, Design] | None:
         with self._lock:
-            return self._known.get((id_, version))
+            return self._known.get(stamp) if stamp is not None else None
 
     @property
     def engine(self) -> Engine:
@@ -120,13 +125,14 @@ class Store:
     def create(self, id_: str, tree: Tree, at: datetime, branch: Branch | None = None) -> Draft:
         """Store a new design, or a branch of one. Raises InputRefused where the document is not valid."""
         design = parse_design(tree)
-        row = DesignRow(id=id_, name=design.name, created_at=at, version=1, document=tree)
+        stamp = stamp_of(tree)
+        row = DesignRow(id=id_, name=design.name, created_at=at, version=1, document=tree, stamp=stamp)
         if branch is not None:
             row.branch_of, row.branch_title, row.branched_from = branch.of, branch.title, branch.start
             row.base = tree
         with self._session() as session:
             session.add(row)
-        return Draft(id_, 1, tree, design, False, False, None)
+        return Draft(id_, 1, tree, stamp, design, False, False, None)
 
     def branch(self, id_: str) -> tuple[Branch, Tree]:
         """Return what a branch was made of, and the document it began as. Raises NoSuchThing where it is none."""
@@ -139,9 +145,6 @@ class Store:
     def tree_at(self, id_: str, version: int) -> Tree:
         """Return the draft as it was at an earlier version. Raises NoSuchThing. Cost: one patch an edit since."""
         now = self.draft(id_)
-        known = self._recall(id_, version)
-        if known is not None:
-            return known[0]
         tree = now.tree
         for edit in reversed(self.edits(id_, version) if 0 < version <= now.version else []):
             tree = patched(tree, edit.inverse)
@@ -156,15 +159,16 @@ class Store:
     def draft(self, id_: str) -> Draft:
         """Return the draft of a design. Raises NoSuchThing."""
         with self._session() as session:
-            version = session.scalar(select(DesignRow.version).where(DesignRow.id == id_))
-            if version is None:
+            found = session.execute(select(DesignRow.version, DesignRow.stamp).where(DesignRow.id == id_)).first()
+            if found is None:
                 raise NoSuchThing(f"There is no design {id_!r}.")
-            known = self._recall(id_, version)
-            if known is None:
+            version, stamp = found
+            known = self._recall(stamp)
+            if known is None or stamp is None:
                 row = session.get_one(DesignRow, id_)
-                version, known = row.version, (row.document, parse_design(row.document))
-                self._remember(id_, version, *known)
-            return _draft(id_, version, *known, _stacks(session, id_))
+                version, stamp = row.version, row.stamp or stamp_of(row.document)
+                known = row.document, parse_design(row.document)
+            return self._remember(_draft(id_, version, stamp, *known, _stacks(session, id_)))
 
     def before_last(self, id_: str) -> tuple[Draft, Draft]:
         """Return the draft before its last edit, and as it is now; the same twice where it was never edited. Raises NoSuchThing."""
@@ -174,7 +178,7 @@ class Store:
             if last is None:
                 return now, now
             tree, design = apply(now.tree, last.inverse)
-            return replace(now, version=now.version - 1, tree=tree, design=design), now
+            return replace(now, version=now.version - 1, tree=tree, stamp=stamp_of(tree), design=design), now
 
     def edits(self, id_: str, since: int = 0) -> list[EditRecord]:
         """Return the edits of a design after a version, the oldest first. Raises NoSuchThing."""
@@ -188,7 +192,8 @@ class Store:
         with self._session() as session:
             row = _locked(session, id_)
             _same_version(session, row, seen)
-            return self._apply(session, row, patch, "edit", None, author, at)
+            draft = self._apply(session, row, patch, "edit", None, author, at)
+        return self._remember(draft)
 
     def undo(self, id_: str, seen: int, author: str, at: datetime) -> Draft:
         """Take the last edit back; this is an edit itself. Raises NothingToUndo, Outdated or NoSuchThing."""
@@ -207,14 +212,16 @@ class Store:
             if not stack:
                 raise NothingToUndo(f"There is no edit to {kind}.")
             target = session.get_one(EditRow, stack[-1][0])
-            return self._apply(session, row, target.inverse, kind, target.id, author, at)
+            draft = self._apply(session, row, target.inverse, kind, target.id, author, at)
+        return self._remember(draft)
 
     def _apply(
         self, session: Session, row: DesignRow, patch: Patch, kind: str, of: int | None, author: str, at: datetime
     ) -> Draft:
-        before, sound = self._recall(row.id, row.version) or (row.document, None)
+        """Write an edit; nothing is remembered before the database has answered that it keeps it."""
+        before, sound = self._recall(row.stamp) or (row.document, None)
         after, design = apply(before, patch, sound)
-        row.version, row.document, row.name = row.version + 1, after, design.name
+        row.version, row.document, row.name, row.stamp = row.version + 1, after, design.name, stamp_of(after)
         entry = EditRow(
             design_id=row.id,
             version=row.version,
@@ -228,8 +235,7 @@ class Store:
         session.add(entry)
         session.flush()
         tell(session, {"design": row.id, "kind": kind, "version": row.version, "who": author})
-        self._remember(row.id, row.version, after, design)
-        return _draft(row.id, row.version, after, design, _stacks(session, row.id))
+        return _draft(row.id, row.version, row.stamp, after, design, _stacks(session, row.id))
 
 
 def _locked(session: Session, id_: str) -> DesignRow:
@@ -275,6 +281,6 @@ def _stacks(session: Session, id_: str) -> tuple[Stack, Stack]:
     return done, undone
 
 
-def _draft(id_: str, version: int, tree: Tree, design: Design, stacks: tuple[Stack, Stack]) -> Draft:
+def _draft(id_: str, version: int, stamp: str, tree: Tree, design: Design, stacks: tuple[Stack, Stack]) -> Draft:
     done, undone = stacks
-    return Draft(id_, version, tree, design, bool(done), bool(undone), done[-1][1] if done else None)
+    return Draft(id_, version, tree, stamp, design, bool(done), bool(undone), done[-1][1] if done else None)

@@ -12,6 +12,7 @@ from anabasis.design import Tree
 from anabasis.errors import NoSuchThing, Outdated
 from anabasis.store.engine import transaction
 from anabasis.store.notices import tell
+from anabasis.store.stamps import stamp_of
 from anabasis.store.tables import AuditRow, DesignRow, RevisionRow
 
 
@@ -49,14 +50,22 @@ class History:
         self._engine = engine
 
     def publish(
-        self, id_: str, seen: int, reason: str, failing: list[str], forced: str | None, author: str, at: datetime
+        self,
+        id_: str,
+        seen: int,
+        stamp: str,
+        reason: str,
+        failing: list[str],
+        forced: str | None,
+        author: str,
+        at: datetime,
     ) -> Revision:
-        """Make the draft at version `seen` the next revision. Raises NoSuchThing or Outdated."""
+        """Make the draft at version `seen`, which says what `stamp` stands for, the next revision. Raises NoSuchThing or Outdated."""
         with transaction(self._engine) as session:
             row = session.get(DesignRow, id_, with_for_update=True)
             if row is None:
                 raise NoSuchThing(f"There is no design {id_!r}.")
-            if row.version != seen:
+            if (row.version, row.stamp or stamp_of(row.document)) != (seen, stamp):
                 raise Outdated(seen, row.version, [])
             last = session.scalar(select(func.max(RevisionRow.number)).where(RevisionRow.design_id == id_)) or 0
             entry = RevisionRow(

@@ -39,6 +39,8 @@ class DesignRow(Base):
     """Grows by one with every edit, undo and redo."""
     document: Mapped[dict[str, Any]] = mapped_column(JSON)
     """PostgreSQL `json`, which keeps the text as written: the order of keys is part of a document."""
+    stamp: Mapped[str | None] = mapped_column(String(64))
+    """What the document says, as a digest: what is kept in memory is found by it, never by a number that a restore gives out again."""
     branch_of: Mapped[str | None] = mapped_column(ForeignKey("design.id", ondelete="CASCADE"))
     """For a what-if, the design it was branched off."""
     branch_title: Mapped[str | None] = mapped_column(String(80))
