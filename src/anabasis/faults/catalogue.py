@@ -1,0 +1,30 @@
+"""Every kind of fault, and all single faults that a design can have."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from anabasis.design import Tree
+from anabasis.errors import Problem, UnknownPlace, nearest
+from anabasis.faults import addressing, leases, links, policy, vlans
+from anabasis.faults.kinds import Fault, FaultKind, Look
+
+KINDS: dict[str, FaultKind] = {
+    kind.name: kind for module in (links, vlans, addressing, leases, policy) for kind in module.FAMILY
+}
+
+
+def faults_of(tree: Tree, kind: str | None = None) -> Iterator[Fault]:
+    """Yield the single faults that a design can have, kind by kind. Raises UnknownPlace where there is no such kind."""
+    if kind is not None and kind not in KINDS:
+        known = list(KINDS)
+        raise UnknownPlace(
+            [Problem("/kind", "there is no such kind of fault", repr(kind), ", ".join(known), nearest(kind, known))]
+        )
+    look = Look(tree)
+    for one in KINDS.values() if kind is None else (KINDS[kind],):
+        for edit, guilty in one.make(look):
+            yield Fault(one.name, edit, tuple(dict.fromkeys(guilty)))
+
+
+__all__ = ["KINDS", "Fault", "FaultKind", "faults_of"]
