@@ -29,6 +29,7 @@ from anabasis.reach import (
     find_place,
     one_service,
     plug,
+    stopped_at,
     walk,
 )
 from anabasis.reach.expectations import Judged, judge_all, keep_as_it_is, suggested
@@ -84,7 +85,7 @@ class Climb:
 
     def plug(self, place: str, tag: int | None = None) -> Plug:
         """Plug a laptop into `device:port`. Raises UnknownPlace where there is no such port."""
-        return plug(self.design, place, tag, self.site.conditions)
+        return plug(self.site, place, tag)
 
     def failover(self, failed: Iterable[str], active: Iterable[str] = ()) -> Event:
         """Say what happens when some parts fail; `active`: units that are active now. Raises UnknownPlace where a name is none."""
@@ -127,6 +128,9 @@ class Climb:
     def walk(self, source: str, target: str, service: str) -> Walk:
         """Send one packet between two places in words, and its reply. Raises UnknownPlace where a word names nothing."""
         ends = find_place(self.site, source), find_place(self.site, target)
+        for end in ends:
+            if end.cause is not None and not end.places:
+                return stopped_at(end.cause, end.text)
         shared = ends[0].families & ends[1].families
         concrete = one_service(self.site, service, shared)
         return walk(self.site, *choose_ends(*ends, concrete), concrete)

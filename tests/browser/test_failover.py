@@ -41,7 +41,7 @@ def test_pull_the_uplink_and_split_the_brain(bench: Workbench) -> None:
     bench.find("nav").find_element(By.XPATH, ".//*[normalize-space(text())='Cabling']").click()
     bench.wait(lambda: "gate-a:7" in bench.find("[data-testid=what-if]").text)
     bench.driver.back()
-    bench.button("Restore everything").click()
+    bench.click("Restore everything")
     bench.wait(lambda: unit(bench, "gate-b") == "standby")
 
 
@@ -49,7 +49,7 @@ def test_every_failure_and_one_on_stage(bench: Workbench) -> None:
     """The sweep finds the hall switch worst; put on stage it has failed there."""
     bench.open("failover")
     bench.find("[role=tab]:nth-of-type(2)").click()
-    bench.button("Try every single failure").click()
+    bench.click("Try every single failure")
     bench.wait(lambda: "single points of failure" in bench.find("[data-testid=swept]").text)
     row = bench.find("[data-failed='hall-sw']")
     assert "tills take cards" in row.text
@@ -64,6 +64,6 @@ def test_what_was_seen_at_a_drill_is_kept(bench: Workbench) -> None:
     field = bench.find("[aria-label='Seen at plug']")
     assert "gate-b active, 3 s; sessions kept" in bench.find("[data-step=plug]").text
     field.send_keys("gate-b after 2.7 s")
-    bench.button("Keep what was seen").click()
+    bench.click("Keep what was seen")
     bench.wait(lambda: "2 recorded" in bench.find("[aria-label='Drill of gate']").text)
     bench.wait(lambda: bench.find("[aria-label='Seen at plug']").get_attribute("value") == "")

@@ -46,7 +46,7 @@ def retype(bench: Workbench, words: str, *more: str) -> None:
 def test_published_changed_compared_restored(bench: Workbench) -> None:
     """With a reason; what differs is said in words and as reach; going back is one edit."""
     bench.open("history")
-    bench.button("Publish").click()
+    bench.click("Publish")
     bench.find("dialog input").send_keys("As built", Keys.ENTER)
     bench.find("[data-state='revision 1']")
     bench.open("zones?zones=house%3Ewater&at=/devices/4/rules/2")
@@ -56,18 +56,18 @@ def test_published_changed_compared_restored(bench: Workbench) -> None:
     bench.wait(lambda: "1 thing differs" in bench.find("[data-testid=in-short]").text)
     assert "enabled: no" in bench.find("[aria-label=Comparison]").text
     assert "keepers → life-support" in bench.find("[data-testid=reach-differences]").text
-    bench.button("Publish").click()
+    bench.click("Publish")
     bench.wait(lambda: "Publish draft 2" in bench.find("dialog").text)
     bench.find("dialog input").send_keys(Keys.ESCAPE)
     bench.wait(lambda: not bench.all("dialog"))
-    bench.button("restore").click()
+    bench.click("restore")
     bench.wait(lambda: "Written alike" in bench.find("[data-testid=in-short]").text)
 
 
 def test_a_what_if_of_its_own(bench: Workbench) -> None:
     """Begun, edited, folded back: the edit is then the draft's."""
     bench.open("history")
-    bench.button("What if").click()
+    bench.click("What if")
     bench.find("dialog input").send_keys("the note were shorter", Keys.ENTER)
     bench.wait(lambda: "what-if" in bench.find("header").text)
     bench.driver.get(bench.driver.current_url.split("/history")[0].split("/reach")[0] + f"/{VLAN}")
@@ -75,7 +75,7 @@ def test_a_what_if_of_its_own(bench: Workbench) -> None:
     bench.wait(lambda: "what-if 2" in bench.find("header").text)
     bench.driver.get(bench.driver.current_url.split("/segments")[0] + "/history")
     bench.wait(lambda: "1 thing differs" in bench.find("[data-testid=in-short]").text)
-    bench.button("Fold back").click()
+    bench.click("Fold back")
     bench.wait(lambda: bench.all("dialog [data-testid=preview]"))
     bench.find("dialog button.btn-primary").click()
     bench.wait(lambda: "draft 2" in bench.find("header").text)
@@ -105,7 +105,7 @@ def test_two_people_change_one_thing(bench: Workbench, second: Workbench) -> Non
     said = bench.find("[data-testid=clashes]").text
     assert all(word in said for word in ("VLAN 130 keepers", "Mine", "Hers"))
     assert not bench.all("[role=alert]"), "the question is asked once"
-    bench.button("Let mine stand").click()
+    bench.click("Let mine stand")
     second.wait(lambda: note(second).get_attribute("value") == "Mine")
 
 
@@ -116,18 +116,18 @@ def test_an_edit_of_somebody_else_is_not_undone_unasked(bench: Workbench, second
         window.wait(lambda w=window: note(w).get_attribute("value"))
     retype(second, "Hers", Keys.ENTER)
     bench.wait(lambda: note(bench).get_attribute("value") == "Hers")
-    bench.button("Undo").click()
+    bench.click("Undo")
     assert "The last edit is Edda's" in bench.find("dialog").text
-    bench.button("Leave it").click()
+    bench.click("Leave it")
     bench.wait(lambda: not bench.all("dialog"))
     assert note(bench).get_attribute("value") == "Hers"
     retype(bench, "Mine", Keys.ENTER)
     bench.wait(lambda: note(second).get_attribute("value") == "Mine")
-    bench.button("Undo").click()
+    bench.click("Undo")
     bench.wait(lambda: note(bench).get_attribute("value") == "Hers")
     bench.wait(lambda: note(second).get_attribute("value") == "Hers")
-    bench.button("Undo").click()
-    bench.button("Take it back").click()
+    bench.click("Undo")
+    bench.click("Take it back")
     bench.wait(lambda: note(bench).get_attribute("value") not in ("Hers", "Mine"))
 
 
@@ -150,7 +150,7 @@ def test_a_database_that_goes_and_comes(browser: Chrome, demo: Loaded) -> None:
                 assert note(bench).get_attribute("value") == "Typed meanwhile"
                 cluster.start(same_port=True)
                 bench.wait(lambda: not bench.all("main [role=alert]"))
-                bench.button("Close").click()
+                bench.click("Close")
                 note(bench).send_keys(Keys.ENTER)
                 bench.wait(lambda: store.draft("tidewrack").tree["vlans"][2]["note"] == "Typed meanwhile")
                 browser.get("about:blank")
@@ -166,7 +166,7 @@ def test_the_door(bench: Workbench, store: Store) -> None:
     bench.driver.get(enter(store, address))
     bench.open("reach")
     bench.find("[aria-label=People]").click()
-    bench.button("Sign out").click()
+    bench.click("Sign out")
     form = bench.find("form[aria-label='Sign in']")
     fields = form.find_elements(By.CSS_SELECTOR, "input")
     fields[0].send_keys("Oda")

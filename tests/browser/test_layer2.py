@@ -49,7 +49,7 @@ def test_the_first_day_is_mended_from_its_findings(first_day: Workbench) -> None
     assert bench.find("[data-line='gate-a--tank-sw'][data-state=down], [data-line='tank-sw--gate-a'][data-state=down]")
     mend(bench, "bundle-down")
     bench.wait(lambda: not bench.all("[data-state=down]"))
-    bench.button("Segments").click()
+    bench.click("Segments")
     assert bench.state(130, "tank-sw", "across") == ""
     mend(bench, "island")
     bench.wait(lambda: bench.state(130, "tank-sw", "across") == "tagged")
@@ -64,7 +64,7 @@ def test_the_first_day_is_mended_from_its_findings(first_day: Workbench) -> None
     ):
         mend(bench, code)
     bench.wait(lambda: "begin here" not in bench.find("nav").text)
-    bench.button("Reach").click()
+    bench.click("Reach")
     assert bench.verdict("recorders", "cameras") == ("some", "rule")
     assert not any(c.get_attribute("data-layer") in ("link", "vlan", "zone") for c in bench.all("[data-pair]"))
 
@@ -82,7 +82,7 @@ def test_a_bundle_is_broken_and_mended(bench: Workbench) -> None:
             "tank-sw:across is disabled" in bench.find("main").text or "far end is disabled" in bench.find("main").text
         )
     )
-    bench.button("Undo").click()
+    bench.click("Undo")
     bench.wait(lambda: bench.find(line).get_attribute("data-state") == "up")
 
 
@@ -106,7 +106,7 @@ def test_ten_ports_are_painted_in_one_stroke(bench: Workbench) -> None:
         .find_elements(By.CSS_SELECTOR, "button[data-spot]")
     ]
     assert states[first : first + 10] == ["tagged"] * 10
-    bench.button("Undo").click()
+    bench.click("Undo")
     bench.wait(lambda: bench.state(190, "tank-sw", "to-gate-a") == "")
 
 
@@ -123,12 +123,12 @@ def test_plug_in_before_and_after(bench: Workbench) -> None:
     """The laptop beside the tanks gets an address; without the uplink's tag it gets none, and the reason."""
     place = "segments?at=/devices/6/ports/4"
     bench.open(place)
-    bench.button("a laptop").click()
+    bench.click("a laptop")
     bench.wait(lambda: "10.64.130.50" in bench.find("[data-testid=plug]").text)
     assert "recorders" in bench.find("[data-testid=plug]").text
     bench.cell(130, "tank-sw", "across").send_keys("x")
     bench.wait(lambda: "no DHCP server answers in keepers@tank-sw" in bench.find("[data-testid=plug]").text)
-    bench.button("tag 180").click()
+    bench.click("tag 180")
     bench.wait(lambda: "10.64.180.20" in bench.find("[data-testid=plug]").text)
 
 
@@ -141,7 +141,7 @@ def test_a_cable_is_plugged_in_and_pulled(bench: Workbench) -> None:
     click(bench, "[aria-label='free port hall-sw:7']")
     click(bench, "[data-line='hall-sw--lab-sw']")
     bench.wait(lambda: "hall-sw:7 — lab-sw:6" in bench.find("main").text)
-    bench.button("pull it").click()
+    bench.click("pull it")
     bench.wait(lambda: not bench.all("[data-line='hall-sw--lab-sw']"))
 
 
@@ -160,7 +160,7 @@ def test_a_ports_settings_are_copied(bench: Workbench) -> None:
 def test_a_new_vlan_in_one_action(bench: Workbench) -> None:
     """Id, name, subnet by the site's pattern, uplinks, a port: previewed, made, whole; then taken out again."""
     bench.open("segments")
-    bench.button("New VLAN").click()
+    bench.click("New VLAN")
     fields = bench.all("dialog input")
     fields[0].clear()
     fields[0].send_keys("125")
@@ -169,11 +169,11 @@ def test_a_new_vlan_in_one_action(bench: Workbench) -> None:
     bench.find("dialog button[aria-label='tank-sw:to-gate-a']").click()
     bench.all("dialog button[aria-label='tank-sw:2']")[-1].click()
     bench.wait(lambda: "change" in bench.find("[data-testid=preview]").text)
-    bench.button("Make it").click()
+    bench.click("Make it")
     bench.wait(lambda: bench.state(125, "tank-sw", "2") == "untagged")
     bench.open("segments?at=/vlans/14")
-    bench.button("Take it out").click()
-    bench.wait(lambda: "2 things lean on it" in bench.find("dialog").text)
+    bench.click("Take it out")
+    bench.wait(lambda: "3 things lean on it" in bench.find("dialog").text)
     bench.wait(lambda: "change" in bench.find("dialog [data-testid=preview]").text)
     bench.find("dialog .btn-error").click()
     bench.wait(lambda: not bench.all("[aria-label^='VLAN 125,']"))
@@ -185,12 +185,12 @@ def test_a_part_is_failed_on_the_drawing_and_restored(bench: Workbench) -> None:
     bench.wait(lambda: bench.all("[data-box='gate-a']"))
     assert "stands by" in (bench.find("[data-box='gate-b']").get_attribute("aria-label") or "")
     click(bench, "[data-box='gate-a'] rect")
-    bench.button("fail it").click()
+    bench.click("fail it")
     bench.wait(lambda: "has failed" in (bench.find("[data-box='gate-a']").get_attribute("aria-label") or ""))
     assert "stands by" not in (bench.find("[data-box='gate-b']").get_attribute("aria-label") or "")
     bench.wait(lambda: "no reach is lost" in bench.find("[data-testid=what-if]").text)
     assert "No edit yet" in bench.consequences
-    bench.button("Restore all").click()
+    bench.click("Restore all")
     bench.wait(lambda: not bench.all("[data-testid=what-if]"))
 
 
@@ -198,11 +198,11 @@ def test_the_ends_of_a_cable_are_made_alike(first_day: Workbench) -> None:
     """Side by side, the end that lacks the tag is seen, and takes the other's VLANs by one click."""
     bench = first_day
     bench.open("segments")
-    bench.button("Both ends of each cable").click()
+    bench.click("Both ends of each cable")
     bench.wait(lambda: "tag 130: tank-sw:across does not carry it" in bench.find("main").text)
-    bench.button("Make tank-sw:across like the other end").click()
+    bench.click("Make tank-sw:across like the other end")
     bench.wait(lambda: "tag 130" not in bench.find("main").text)
-    bench.button("VLANs by port").click()
+    bench.click("VLANs by port")
     assert bench.state(130, "tank-sw", "across") == "tagged"
 
 
@@ -218,7 +218,7 @@ def test_a_mode_is_switched_and_undone(bench: Workbench) -> None:
     bench.find("form[aria-label='Switch its mode'] button[type=submit]").click()
     bench.wait(lambda: not bench.all("[data-line='gate-a--tank-sw'][data-state=inline]"))
     bench.says("closed")
-    bench.button("Undo").click()
+    bench.click("Undo")
     bench.wait(lambda: bench.all("[data-state=inline]"))
 
 

@@ -51,7 +51,7 @@ def test_which_route_wins(bench: Workbench) -> None:
     assert "shorter than" in bench.find("[aria-label='VRF main'] [data-route='0.0.0.0/0']").text
     fill(bench, "[aria-label='Which route wins for this address']", "10.64.130")
     bench.wait(lambda: "no address" in bench.find("[data-testid=lookup]").text)
-    bench.button("Interfaces and leases").click()
+    bench.click("Interfaces and leases")
     assert "149 to hand out" in bench.find("[data-strip='hall.130']").text
 
 
@@ -106,7 +106,7 @@ def test_two_rules_reordered_with_the_mouse(bench: Workbench, store: Store) -> N
 def test_octopus_den_in_one_go(bench: Workbench) -> None:
     """A name, a purpose and a port; VLAN, tags, interface, leases and answers follow, and a laptop finds its way."""
     bench.open("segments")
-    bench.button("New segment").click()
+    bench.click("New segment")
     bench.find("dialog input")
     fields = bench.all("dialog input")
     fields[0].send_keys("octopus-den")
@@ -121,7 +121,7 @@ def test_octopus_den_in_one_go(bench: Workbench) -> None:
     bench.wait(lambda: bench.state(125, "tank-sw", "4") == "untagged")
     assert bench.state(125, "tank-sw", "to-gate-a") == "tagged"
     bench.open("segments?at=/devices/6/ports/3")
-    bench.button("a laptop").click()
+    bench.click("a laptop")
     bench.wait(lambda: "10.64.125.20" in bench.find("aside").text)
     assert "octopus-den" in bench.find("aside").text
 
@@ -132,7 +132,7 @@ def test_a_zone_renamed_everywhere_and_one_taken_out(bench: Workbench) -> None:
     fill(bench, "aside input[aria-label=name]", "counters")
     bench.wait(lambda: bench.all("[data-cell='counters>street']"))
     assert bench.find("[data-cell='counters>street']").get_attribute("data-opens") == "some"
-    bench.button("Take it out").click()
+    bench.click("Take it out")
     bench.wait(lambda: "tills-out" in bench.find("dialog [data-testid=preview]").text)
     bench.find("dialog .btn-error").click()
     bench.wait(lambda: not bench.all("[data-cell='counters>street']"))

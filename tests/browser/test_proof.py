@@ -26,12 +26,12 @@ def test_an_edit_breaks_an_expectation_and_undo_mends_it(bench: Workbench) -> No
     bench.find("[aria-label^='gate: '][aria-label*='tills-out']").click()
     bench.wait(lambda: "at=%2Fdevices%2F4%2Frules%2F13" in bench.driver.current_url)
     bench.find("nav").find_element(By.XPATH, ".//*[normalize-space(text())='Zones']").click()
-    bench.button("Switch off").click()
+    bench.click("Switch off")
     bench.wait(lambda: "1 expectation broken" in bench.find("footer").text)
-    bench.button("Expectations").click()
+    bench.click("Expectations")
     row = bench.find("[data-expectation='tills take cards'][data-holds=false]")
     assert "no rule matches tills to street" in row.text
-    bench.button("Which edit broke it").click()
+    bench.click("Which edit broke it")
     bench.wait(lambda: "edit 2 by Oda" in bench.find("[data-testid=broken-by]").text)
     bench.find("body").send_keys(Keys.CONTROL, "z")
     bench.wait(lambda: not bench.all("[data-holds=false]"))
@@ -45,15 +45,15 @@ def test_expecting_something_new(bench: Workbench) -> None:
     fields = bench.all("form[aria-label='Expect something new'] input")
     fields[0].send_keys("visitors")
     fields[1].send_keys("lab")
-    bench.button("Expect it").click()
+    bench.click("Expect it")
     bench.wait(
         lambda: bench.find("[data-expectation='visitors never touch lab']").get_attribute("data-holds") == "true"
     )
     bench.find("[aria-label='Expect: visitors never touch keepers']").click()
     bench.wait(lambda: len(bench.all("[data-expectation]")) == before + 2)
     bench.open("reach?from=keepers&to=lab")
-    bench.button("Keep it as it is").click()
-    bench.button("Expect it").click()
+    bench.click("Keep it as it is")
+    bench.click("Expect it")
     bench.open("expectations")
     bench.wait(lambda: bench.all("[data-expectation='keepers reach lab'][data-holds=true]"))
 
@@ -61,18 +61,18 @@ def test_expecting_something_new(bench: Workbench) -> None:
 def test_a_packet_is_tried_and_an_address_looked_at(bench: Workbench) -> None:
     """By address, endpoint or port; a word that names nothing says so."""
     bench.open("reach?from=keepers&to=lab")
-    bench.button("Try a packet").click()
+    bench.click("Try a packet")
     for label, text in (("from", "till-1"), ("to", "pump-ctl"), ("service", "ping")):
         field = bench.find(f"form[aria-label='Try a packet'] input[aria-label={label}]")
         field.send_keys(Keys.CONTROL, "a")
         field.send_keys(text)
-    bench.button("Send it").click()
+    bench.click("Send it")
     bench.wait(lambda: bench.find("[data-testid=outcome]").text == "stopped")
     field = bench.find("form[aria-label='Try a packet'] input[aria-label=to]")
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys("nobody", Keys.ENTER)
     bench.wait(lambda: "no segment, device" in bench.find("form[aria-label='Try a packet'] [role=alert]").text)
-    bench.button("Exposure").click()
+    bench.click("Exposure")
     bench.find("dialog input").send_keys("pump-ctl", Keys.ENTER)
     bench.wait(lambda: "keepers" in bench.find("[data-testid=exposure]").text)
 
@@ -98,5 +98,5 @@ def test_the_matrix_of_a_thousand_segments_opens_and_scrolls(bench: Workbench, s
     assert 0 < count - first < 200
     words = bench.find("[data-testid=map-words]")
     patient.until(lambda _: "being looked at" not in words.text)
-    bench.button("Fold all").click()
+    bench.click("Fold all")
     patient.until(lambda _: int(frame.get_attribute("aria-rowcount")) < 120)

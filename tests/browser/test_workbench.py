@@ -21,7 +21,7 @@ def test_break_an_uplink_see_it_named_and_undo(bench: Workbench) -> None:
     assert bench.says("10 pairs closed")
     assert "keepers fell into 2 islands" in bench.consequences
     bench.wait(lambda: "begin here" in bench.find("nav").text)
-    bench.button("Reach").click()
+    bench.click("Reach")
     bench.wait(lambda: bench.verdict("keepers@tank-sw", "life-support") == ("none", "vlan"))
     bench.pair("keepers@tank-sw", "life-support").click()
     bench.wait(lambda: bench.find("[data-testid=layer]").text == "vlan")
@@ -29,7 +29,7 @@ def test_break_an_uplink_see_it_named_and_undo(bench: Workbench) -> None:
     assert bench.find("[data-stopped]").get_dom_attribute("href") == "#/devices/6/lags/0"
     bench.find("[data-testid=verdict] button").click()
     bench.wait(lambda: "tank-sw across" in bench.find("aside").text)
-    bench.button("Undo").click()
+    bench.click("Undo")
     assert bench.says("10 pairs opened")
     bench.wait(lambda: bench.verdict("keepers", "life-support") == ("some", "rule"))
     bench.wait(lambda: not any(c.get_attribute("data-layer") == "vlan" for c in bench.all("[data-pair]")))
@@ -40,7 +40,7 @@ def test_mend_from_the_finding(bench: Workbench) -> None:
     bench.open("segments")
     bench.cell(130, "hall-sw", "across").send_keys("x")
     bench.wait(lambda: bench.all("[data-finding=island]"))
-    bench.button("Mend it").click()
+    bench.click("Mend it")
     assert bench.says("10 pairs opened")
     bench.wait(lambda: not bench.all("[data-finding]"))
     assert bench.state(130, "hall-sw", "across") == "tagged"
@@ -115,7 +115,7 @@ def test_somebody_else_was_faster(bench: Workbench, store: Store) -> None:
 def test_a_question_narrows_the_matrix(bench: Workbench) -> None:
     """Asked for one service, the matrix answers for it; a word that is no service says so."""
     assert bench.verdict("keepers", "life-support") == ("some", "rule")
-    bench.button("https").click()
+    bench.click("https")
     bench.wait(lambda: bench.verdict("keepers", "life-support")[0] == "all")
     field = bench.find("#service")
     field.clear()

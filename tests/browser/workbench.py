@@ -51,6 +51,15 @@ class Workbench:
             lambda: self.driver.find_element(By.XPATH, f"//button[contains(normalize-space(.), '{words}')]")
         )
 
+    def click(self, words: str) -> None:
+        """Click the button with some words on it; one that is drawn anew meanwhile is looked for again."""
+
+        def clicked() -> bool:
+            self.driver.find_element(By.XPATH, f"//button[contains(normalize-space(.), '{words}')]").click()
+            return True
+
+        self.wait(clicked)
+
     def cell(self, vlan: int, device: str, port: str) -> WebElement:
         """Return a cell of the VLAN grid, scrolled into sight: what is out of sight is not drawn."""
         css = f"[aria-label^='VLAN {vlan}, {device} {port}:']"

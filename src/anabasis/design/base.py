@@ -58,6 +58,9 @@ AddressTerm = Annotated[str, AfterValidator(_member)]
 """A prefix, a host, an a-b range, the name of an address set, or `any`."""
 ServiceTerm = Annotated[str, AfterValidator(_service_member)]
 """`tcp/443`, `udp/2222-2230`, `icmp/8`, the name of a service (own or IANA), or `any`."""
+HardwareText = Annotated[
+    str, Field(pattern=r"^[0-9A-Fa-f]{2}([:-][0-9A-Fa-f]{2}){5}$", description="As 02:00:5e:00:00:01 (IEEE 802).")
+]
 EndText = Annotated[str, _checked(notation.parse_end)]
 VlanId = Annotated[int, Field(ge=1, le=4094, description="IEEE 802.1Q VID; 0 and 4095 are reserved (table 9-2).")]
 

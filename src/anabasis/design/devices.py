@@ -4,9 +4,19 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import AliasChoices, BeforeValidator, Field
 
-from anabasis.design.base import MOST, MOST_PORTS, AddressText, BoxName, InterfaceText, Part, PrefixText, VlanRef
+from anabasis.design.base import (
+    MOST,
+    MOST_PORTS,
+    AddressText,
+    BoxName,
+    HardwareText,
+    InterfaceText,
+    Part,
+    PrefixText,
+    VlanRef,
+)
 from anabasis.design.pairs import Failover, Unit
 from anabasis.design.ports import Lag, Loopback, Port, VlanInterface, Wire
 from anabasis.design.routes import Dhcp, Preferences, Route, Vrf
@@ -39,7 +49,11 @@ class BridgingBox(Box):
     vrfs: list[Vrf] = Field(default_factory=list)
     preferences: Preferences = Field(default_factory=Preferences)
     dhcp: list[Dhcp] = Field(default_factory=list)
-    autostate: bool = True
+    follows_ports: bool = Field(
+        default=True,
+        validation_alias=AliasChoices("follows_ports", "autostate"),
+        description="Whether a VLAN interface is up only while some port that carries its VLAN is.",
+    )
 
 
 class Switch(BridgingBox):
@@ -57,6 +71,11 @@ class Router(BridgingBox):
     kind: Literal["router"]
 
 
+def _across(value: object) -> object:
+    """Older documents say true or false."""
+    return {True: "rules", False: "never"}.get(value, value) if isinstance(value, bool) else value
+
+
 class Firewall(BridgingBox):
     """Routes, bridges and filters."""
 
@@ -70,7 +89,10 @@ class Firewall(BridgingBox):
     nat: list[Nat] = Field(default_factory=list, max_length=MOST)
     same_zone: Literal["permit", "drop"] = "permit"
     between_zones: Literal["permit", "drop"] = "drop"
-    answers_across: bool = True
+    answers_across: Annotated[Literal["rules", "always", "never"], BeforeValidator(_across)] = Field(
+        default="rules",
+        description="Whether it answers on the address of another own interface: where rules permit it, always, or not at all.",
+    )
 
 
 class Hub(Box):
@@ -85,7 +107,10 @@ class Endpoint(Box):
     kind: Literal["endpoint"]
     addresses: list[InterfaceText] = Field(default_factory=list)
     dhcp: bool = False
-    gateway: AddressText | list[AddressText] | None = None
+    gateway: AddressText | list[AddressText] | Literal["none"] | None = Field(
+        default=None, description="Its own setting, one a family; none = it has no gateway; left out = what it learns."
+    )
+    hardware: HardwareText | None = Field(default=None, description="Its hardware address; reservations match it.")
 
 
 class Outside(Box):

@@ -69,6 +69,7 @@ class VlanInterface(Layer3):
 
     vlan: VlanOf
     enabled: bool = True
+    management: bool = Field(default=False, description="An address for the box itself; nobody's gateway.")
 
 
 class Loopback(Layer3):
@@ -105,6 +106,11 @@ class Port(Membership):
 
     lag: LagRef | None = Field(default=None, description="The bundle this port is a member of (mode: lag).")
     speed_mbps: int | None = Field(default=None, ge=1, le=1_600_000)
+    duplex: Literal["full", "half"] | None = Field(default=None, description="Left out = negotiated.")
+    mtu: int | None = Field(default=None, ge=68, le=65_535, description="Left out = 1500 bytes.")
+    tag_protocol: Literal["8100", "88a8"] | None = Field(
+        default=None, description="The EtherType of its tags; left out = 8100 (IEEE 802.1Q-2022 table 9-1)."
+    )
 
 
 class Lag(Membership):

@@ -9,7 +9,7 @@ from pydantic import AfterValidator, Field
 from anabasis.design.base import AddressRef, Name, Part, PrefixText, ServiceRef, VlanId
 from anabasis.design.notation import looks_like_address
 
-Purpose = Literal["inside", "visitors", "switched", "transit"]
+Purpose = Literal["inside", "visitors", "switched", "transit", "management", "voice"]
 
 
 class Vlan(Part):
@@ -20,6 +20,10 @@ class Vlan(Part):
     subnets: list[PrefixText] = Field(default_factory=list)
     purpose: Purpose | None = Field(
         default=None, description="What it is for; visitors are kept from all that is inside."
+    )
+    local: bool = Field(default=False, description="A number that each switched island uses for itself.")
+    leases: Literal["none"] | None = Field(
+        default=None, description="none = its hosts have addresses of their own, on purpose."
     )
 
 

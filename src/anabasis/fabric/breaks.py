@@ -1,7 +1,8 @@
 """Why frames do not get from here to there: the first obstacle on the way with the fewest obstacles.
 
 The search goes over the cables as they are plugged, whatever their state, and counts what stops a frame on each: a line that is
-down, a port that is no member, a table that lacks the VLAN, a tag the far end reads as another VLAN.
+down, a port that is no member, a table that lacks the VLAN, a tag the far end reads as another VLAN. Where two ends disagree, either is to
+blame, and the cable between: all of them are guilty.
 """
 
 from __future__ import annotations
@@ -11,18 +12,19 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from itertools import count
 
+from anabasis.causes import Cause, Layer, Values, Wrong, because
+from anabasis.design.ports import Lag
 from anabasis.fabric.bundles import LinkPort
-from anabasis.fabric.flow import Fabric, Tap, is_edge, kept_apart, wire_carries
-from anabasis.fabric.frames import UNTAGGED, egress, ingress
+from anabasis.fabric.flow import Fabric, Tap, bridges_frames, is_edge, kept_apart, wire_carries
+from anabasis.fabric.frames import UNTAGGED, edge_forms, egress, ingress, member_vlans
+from anabasis.wording import frames
 
 
 @dataclass(frozen=True)
 class Break:
-    """One obstacle: its layer (`link`, `vlan` or `isolation`), what it is in words, and the item of the design that makes it."""
+    """One obstacle: why frames stop, and how far they get."""
 
-    layer: str
-    reason: str
-    pointer: str
+    cause: Cause
     port: LinkPort | None = None
     """The port that lacks the VLAN, where joining it would mend the break."""
     vlan: int | None = None
@@ -38,9 +40,9 @@ Trail = tuple[tuple[LinkPort, int], ...]
 def why_apart(fabric: Fabric, start: Tap, goal: Tap) -> Break:
     """Return the first obstacle between two taps whose frames do not pass. Cost: linear in cables x VLANs met."""
     for tap in (start, goal):
-        own = _own_line(fabric, tap)
+        own = own_line(fabric, tap)
         if own:
-            return own
+            return Break(own)
     best: dict[Spot, int] = {}
     order = count()
     todo: list[tuple[int, int, Spot, LinkPort | None, Break | None, Trail]] = []
@@ -52,24 +54,90 @@ def why_apart(fabric: Fabric, start: Tap, goal: Tap) -> Break:
         if best.get(spot, 1 << 30) <= cost:
             continue
         best[spot] = cost
-        end = _arrival(fabric, spot, came, goal)
-        if end is not None and (end.layer or first):
-            return replace(first or end, trail=trail)
+        arrived, end = _arrival(fabric, spot, came, goal)
+        if arrived and (end or first):
+            return replace(first or end, trail=trail)  # type: ignore[type-var, return-value]
         for there, port, obstacle, weight in _steps(fabric, spot, came, goal):
             if there is None and (obstacle or first):
                 return replace(first or obstacle, trail=trail)  # type: ignore[return-value, type-var]
             if there is not None:
                 further = trail if first or obstacle else (*trail, (port, there[1]))
                 heapq.heappush(todo, (cost + weight, next(order), there, port, first or obstacle, further))
-    return Break("link", f"no cable leads from {start.label} to {goal.label}", start.pointer)
+    return Break(_no_way(fabric, start, goal))
 
 
-def _own_line(fabric: Fabric, tap: Tap) -> Break | None:
-    """A tap on a port whose own line is down."""
+def unfit(fabric: Fabric, port: LinkPort, form: int) -> Cause | None:
+    """Return why a bridged port and whoever is plugged into it do not fit: it drops what comes in a form, or sends nothing in it."""
+    if not port.bridges or not port.up or not port.forwarding or fabric.tables[port.box] is None:
+        return None
+    vlan, dropped = fabric.classify((port.spot, form))
+    if vlan is None:
+        if dropped is not None and not (member_vlans(port.settings) or port.settings.pvid):
+            return because(Layer.VLAN, Wrong.PORT_BARE, *link_items(fabric, port), port=port.label)
+        return _either_end(fabric, port, dropped) if dropped is not None else None
+    if egress(port.settings, vlan) == form:
+        return None
+    values: Values = {"port": port.label, "vlan": vlan, "goal": ":".join(port.peer or ("", ""))}
+    out = egress(port.settings, vlan)
+    if out is None:
+        cause = because(Layer.VLAN, Wrong.NOT_CARRIED, port.pointer, port=port.label, vlan=vlan)
+    else:
+        said = {"sent": _tagged(out), "wanted": _tagged(form)}
+        cause = because(Layer.VLAN, Wrong.FORMS_DIFFER, port.pointer, values=values | said)
+    return _either_end(fabric, port, cause)
+
+
+def own_line(fabric: Fabric, tap: Tap) -> Cause | None:
+    """Return what takes down the line of a tap that stands on a port of its own."""
     if tap.port is None or tap.kind == "edge":
         return None
-    port = fabric.ports[tap.box, tap.port]
-    return None if port.up else Break("link", port.reason, port.blame)
+    return fabric.ports[tap.box, tap.port].cause
+
+
+def link_items(fabric: Fabric, port: LinkPort) -> tuple[str, ...]:
+    """Return the items of a link: a port or bundle with its members, the same at the far end, and the cables between."""
+    far = fabric.ports.get(port.peer) if port.peer else None
+    ends = [port, *([far] if far is not None else [])]
+    members = (m.pointer for end in ends for m in end.members)
+    return tuple(dict.fromkeys((*(e.pointer for e in ends), *members, *(m.cable for m in port.members if m.cable))))
+
+
+def _no_way(fabric: Fabric, start: Tap, goal: Tap) -> Cause:
+    """No cables lead there: name what is free on both sides and was meant to lead somewhere."""
+    here, there = _cabled(fabric, start.box), _cabled(fabric, goal.box)
+    form = start.form or goal.form
+    loose = [
+        p
+        for p in fabric.ports.values()
+        if p.forwarding and p.settings.enabled and p.box in here | there and _leads_nowhere(p)
+    ]
+    wanted = [p for p in loose if form in (*member_vlans(p.settings), *(s.tag for s in p.settings.subinterfaces))]
+    found = wanted or loose
+    guilty = (*(p.pointer for p in found), *(m.pointer for p in found for m in p.members))
+    if here is there or goal.box in here:
+        guilty = ()
+    return because(Layer.LINK, Wrong.NO_WAY, *(guilty or (start.pointer,)), start=start.label, goal=goal.label)
+
+
+def _leads_nowhere(port: LinkPort) -> bool:
+    """Tell whether a port without a cable was meant to lead to another box, not to wait for a host."""
+    settings = port.settings
+    if port.peer is not None or port.mode in ("heartbeat", "off"):
+        return False
+    trunk = bool(settings.tagged) or isinstance(settings, Lag) or port.mode in ("routed", "inline")
+    return trunk or (len(settings.untagged) == 1 and settings.note is None)
+
+
+def _cabled(fabric: Fabric, box: str) -> set[str]:
+    """Return the boxes that cables join to a box, whatever their state."""
+    seen, todo = {box}, [box]
+    while todo:
+        here = todo.pop()
+        for port in fabric.ports.values():
+            if port.box == here and port.peer and port.peer[0] not in seen:
+                seen.add(port.peer[0])
+                todo.append(port.peer[0])
+    return seen
 
 
 def _starts(fabric: Fabric, start: Tap) -> Iterator[tuple[Spot, LinkPort | None, Break | None]]:
@@ -78,29 +146,65 @@ def _starts(fabric: Fabric, start: Tap) -> Iterator[tuple[Spot, LinkPort | None,
         return
     port = fabric.ports[start.box, start.port]
     target = port if start.kind == "edge" else fabric.ports[port.peer] if port.peer else None
+    held: Break | None = None
     if target is not None:
         target, held = _past_inline(fabric, target, start.form)
-    if target is not None and target.bridges:
-        for there, entered, obstacle in _enter(fabric, target, start.form, start.form or (target.settings.pvid or 0)):
-            yield there, entered, held or obstacle
+    if target is None or not bridges_frames(target):
+        return
+    down = Break(target.cause) if target.cause is not None and start.kind != "edge" else None
+    meant = [start.form] if start.form else meant_by_hosts(target)
+    for vlan in meant or [0]:
+        for there, entered, obstacle in _enter(fabric, target, start.form, vlan):
+            yield there, entered, held or down or obstacle
+
+
+def meant_by_hosts(port: LinkPort) -> list[int]:
+    """Return the VLANs that untagged frames may be meant for at a port, the likeliest first."""
+    settings = port.settings
+    own = [settings.pvid] if settings.pvid is not None else []
+    return list(dict.fromkeys((*settings.untagged, *own))) or list(settings.tagged)
 
 
 def _past_inline(fabric: Fabric, port: LinkPort, form: int) -> tuple[LinkPort | None, Break | None]:
     """Follow inline pairs from the port a frame enters to the first port that is none; return it, and what stops the frame before."""
     obstacle: Break | None = None
-    for _ in range(len(fabric.inline_pairs) + 1):
+    for _ in range(len(fabric.inline_pairs) + 2):
         if port.spot not in fabric.inline_pairs:
-            return port, obstacle
-        other, wire, at = fabric.inline_pairs[port.spot]
-        if not wire_carries(wire, form):
-            said = "untagged frames" if form == UNTAGGED else f"tag {form}"
-            obstacle = obstacle or Break("vlan", f"the inline pair {wire.name} does not carry {said}", at + "/tags")
-        if not other.up:
-            obstacle = obstacle or Break("link", other.reason, other.blame)
+            lone = _lone_inline(fabric, port)
+            if lone is None:
+                return port, obstacle
+            other, cause = lone
+        else:
+            other, wire, at = fabric.inline_pairs[port.spot]
+            cause = None
+            if not wire_carries(wire, form):
+                cause = because(Layer.VLAN, Wrong.INLINE_TAGS, f"{at}/tags", at, pair=wire.name, frame=frames(form))
+        cause = cause or port.cause or other.cause
+        obstacle = obstacle or (Break(cause) if cause is not None else None)
         if other.peer is None:
             return None, obstacle
         port = fabric.ports[other.peer]
     return None, obstacle
+
+
+def _lone_inline(fabric: Fabric, port: LinkPort) -> tuple[LinkPort, Cause] | None:
+    """An inline port that no pair holds, or one that was given no mode: the other such port of its box is where frames were meant to leave."""
+    held = {end for wire in getattr(fabric.devices[port.box], "wires", []) for end in wire.ends}
+    if port.mode == "inline":
+        mates = [
+            p for p in fabric.ports.values() if p.box == port.box and p is not port and p.mode in ("inline", "off")
+        ]
+        other = next((p for p in mates if p.spot not in fabric.inline_pairs and p.peer), None)
+        cause = other.cause if other is not None and other.mode == "off" else None
+        values: Values = {"port": port.label, "device": port.device}
+        at = port.pointer.split("/ports/")[0]
+        cause = cause or because(Layer.LINK, Wrong.INLINE_ALONE, port.pointer, f"{at}/wires", values=values)
+        return (other, cause) if other is not None else None
+    if port.mode == "off" and port.settings.name in held and port.cause is not None:
+        wire = next(w for w in fabric.devices[port.box].wires if port.settings.name in w.ends)  # type: ignore[union-attr]
+        far = next(e for e in wire.ends if e != port.settings.name)
+        return fabric.ports[port.box, far], port.cause
+    return None
 
 
 def _enter(fabric: Fabric, port: LinkPort, form: int, meant: int) -> Iterator[tuple[Spot, LinkPort, Break | None]]:
@@ -108,40 +212,47 @@ def _enter(fabric: Fabric, port: LinkPort, form: int, meant: int) -> Iterator[tu
     if fabric.tables[port.box] is None:
         yield (port.box, form), port, None
         return
-    vlan, why = ingress(port.settings, form, fabric.tables[port.box])
+    vlan, wrong = ingress(port.settings, form, fabric.tables[port.box])
     if vlan is not None:
         yield (port.box, vlan), port, None
     if vlan != meant and meant:
-        said = "untagged frames" if form == UNTAGGED else f"tag {form}"
-        reason = (
-            f"{port.label} drops {said}: {why}"
-            if vlan is None
-            else f"{port.label} puts {said} into VLAN {vlan}, not VLAN {meant}"
-        )
-        yield (port.box, meant), port, _membership(fabric, port, meant, reason)
+        if not fabric.carries(port.box, meant):
+            cause = fabric.not_in_table(port, meant)
+        elif wrong is not None:
+            cause = _either_end(fabric, port, fabric.dropped(port, form, wrong))
+        else:
+            values: Values = {"port": port.label, "frame": frames(form), "vlan": vlan or 0, "meant": meant}
+            cause = _either_end(fabric, port, because(Layer.VLAN, Wrong.OTHER_VLAN, port.pointer, values=values))
+        yield (port.box, meant), port, Break(cause, port, meant)
 
 
-def _membership(fabric: Fabric, port: LinkPort, vlan: int, reason: str) -> Break:
-    if not fabric.carries(port.box, vlan):
-        device = fabric.devices[port.box]
-        at = port.pointer.split("/ports/")[0].split("/lags/")[0]
-        return Break("vlan", f"VLAN {vlan} is not in the VLAN table of {device.name}", at + "/vlans")
-    return Break("vlan", reason, port.pointer, port, vlan)
+def _either_end(fabric: Fabric, port: LinkPort, cause: Cause) -> Cause:
+    """Add the rest of the link to what is to blame: where the ends of a cable disagree, either is."""
+    return replace(cause, guilty=tuple(dict.fromkeys((*cause.guilty, *link_items(fabric, port)))))
 
 
-def _arrival(fabric: Fabric, spot: Spot, came: LinkPort | None, goal: Tap) -> Break | None:
-    """Tell whether the goal stands inside this (box, VLAN); a Break without a layer means it is simply there."""
+def _arrival(fabric: Fabric, spot: Spot, came: LinkPort | None, goal: Tap) -> tuple[bool, Break | None]:
+    """Tell whether the goal stands inside this (box, VLAN), and what keeps the frame from it at the last."""
     box, vlan = spot
     if goal.box != box:
-        return None
+        return False, None
     if goal.port is None:
-        return Break("", "", "") if goal.form == vlan else None
+        return goal.form == vlan, None
     port = fabric.ports[box, goal.port]
     if goal.kind != "edge" or not is_edge(port, fabric) or came is port:
-        return None
+        return False, None
     if came and kept_apart(came, port):
-        return Break("isolation", f"{came.label} and {port.label} are kept apart inside {box}", port.pointer)
-    return Break("", "", "") if egress(port.settings, vlan) == goal.form else None
+        return True, _apart(came, port)
+    if egress(port.settings, vlan) == goal.form:
+        return True, None
+    if vlan in member_vlans(port.settings) or goal.form not in edge_forms(port.settings):
+        return False, None
+    return False, None
+
+
+def _apart(one: LinkPort, two: LinkPort) -> Break:
+    guilty = (two.pointer, one.pointer, f"{two.pointer}/isolated", f"{one.pointer}/isolated")
+    return Break(because(Layer.ISOLATION, Wrong.KEPT_APART, *guilty, one=one.label, two=two.label, box=one.box))
 
 
 def _steps(
@@ -149,41 +260,52 @@ def _steps(
 ) -> Iterator[tuple[Spot | None, LinkPort, Break | None, int]]:
     """Yield (where to, port entered, first obstacle, number of obstacles); where = None is the goal itself."""
     box, vlan = spot
-    for port in (p for p in fabric.ports.values() if p.box == box and p.bridges and p is not came and p.peer):
+    for port in (p for p in fabric.ports.values() if p.box == box and bridges_frames(p) and p is not came and p.peer):
         far = fabric.ports[port.peer]  # type: ignore[index]
         form = vlan if fabric.tables[box] is None else egress(port.settings, vlan)
         obstacle: Break | None = None
-        if not port.up or not far.up:
-            down = port if not port.up else far
-            obstacle = Break("link", down.reason, down.blame)
+        if port.cause is not None or (far.cause is not None and far.spot not in fabric.inline_pairs):
+            obstacle = Break(port.cause or far.cause)  # type: ignore[arg-type]
         elif form is None:
-            obstacle = _membership(fabric, port, vlan, f"{port.label} does not carry VLAN {vlan}")
+            obstacle = _not_carried(fabric, port, vlan)
         elif came and kept_apart(came, port):
-            obstacle = Break("isolation", f"{came.label} and {port.label} are kept apart inside {box}", port.pointer)
+            obstacle = _apart(came, port)
         elif {port.spot, far.spot} & set(fabric.tree.blocked):
-            held_back = port if port.spot in fabric.tree.blocked else far
-            obstacle = Break("link", fabric.tree.blocked[held_back.spot], held_back.pointer)
+            held_back = port.spot if port.spot in fabric.tree.blocked else far.spot
+            obstacle = Break(fabric.tree.blocked[held_back])
         sent = vlan if form is None else form
         end, held = _past_inline(fabric, far, sent)
         obstacle = obstacle or held
         if end is None:
             continue
-        if not end.bridges:
-            for handed in _hand_over(end, sent, vlan, obstacle, goal, port):
+        if not bridges_frames(end):
+            for handed in _hand_over(fabric, end, sent, vlan, obstacle, goal, port):
                 yield *handed, int(handed[2] is not None)
             continue
         for there, entered, second in _enter(fabric, end, sent, vlan):
             yield there, entered, obstacle or second, (obstacle is not None) + (second is not None)
 
 
+def _not_carried(fabric: Fabric, port: LinkPort, vlan: int) -> Break:
+    if not fabric.carries(port.box, vlan):
+        return Break(fabric.not_in_table(port, vlan))
+    cause = because(Layer.VLAN, Wrong.NOT_CARRIED, port.pointer, port=port.label, vlan=vlan)
+    return Break(_either_end(fabric, port, cause), port, vlan)
+
+
 def _hand_over(
-    far: LinkPort, sent: int, vlan: int, obstacle: Break | None, goal: Tap, port: LinkPort
+    fabric: Fabric, far: LinkPort, sent: int, vlan: int, obstacle: Break | None, goal: Tap, port: LinkPort
 ) -> Iterator[tuple[Spot | None, LinkPort, Break | None]]:
     if goal.port is None or far.spot != (goal.box, goal.port):
         return
     wrong = None
     if sent != goal.form:
-        sends = "without a tag" if sent == UNTAGGED else f"with tag {sent}"
-        wants = "without a tag" if goal.form == UNTAGGED else f"with tag {goal.form}"
-        wrong = Break("vlan", f"{port.label} sends VLAN {vlan} {sends}, {goal.label} takes it {wants}", port.pointer)
+        values: Values = {"port": port.label, "vlan": vlan, "goal": goal.label}
+        said = {"sent": _tagged(sent), "wanted": _tagged(goal.form)}
+        cause = because(Layer.VLAN, Wrong.FORMS_DIFFER, port.pointer, goal.pointer, values=values | said)
+        wrong = Break(_either_end(fabric, port, cause))
     yield None, far, obstacle or wrong
+
+
+def _tagged(form: int) -> str:
+    return "without a tag" if form == UNTAGGED else f"with tag {form}"

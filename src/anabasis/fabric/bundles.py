@@ -5,13 +5,15 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass
 
+from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import BridgingBox, Device
 from anabasis.design.document import Design
 from anabasis.design.notation import pointer
 from anabasis.design.ports import Lag, Membership
 from anabasis.design.references import mode_of, unit_names
 from anabasis.fabric.conditions import Conditions, carrying_units, forwarding_units
-from anabasis.fabric.links import PhysicalPort, Spot, physical_ports
+from anabasis.fabric.links import PhysicalPort, Spot, label, physical_ports
+from anabasis.wording import say
 
 
 @dataclass(frozen=True)
@@ -25,9 +27,8 @@ class LinkPort:
     settings: Membership
     mode: str
     pointer: str
-    up: bool
-    reason: str
-    blame: str
+    cause: Cause | None
+    """What takes it down; None while it is up."""
     peer: Spot | None
     """The port or bundle at the far end; known also while the line is down, if it is cabled at all."""
     members: tuple[PhysicalPort, ...]
@@ -38,6 +39,16 @@ class LinkPort:
     def spot(self) -> Spot:
         """Return (box, name)."""
         return self.box, self.settings.name
+
+    @property
+    def up(self) -> bool:
+        """Tell whether frames go over it."""
+        return self.cause is None
+
+    @property
+    def reason(self) -> str:
+        """Return why it is down, for a person."""
+        return say(self.cause)
 
     @property
     def label(self) -> str:
@@ -73,13 +84,11 @@ def link_ports(design: Design, conditions: Conditions) -> dict[Spot, LinkPort]:
         if spot not in owner:
             device = devices[port.box][1]
             peer = owner.get(port.far, port.far) if port.far else None
-            up, reason, blame = port.up, port.reason, port.blame
-            if up and peer in lags:
-                up, reason, blame = (
-                    False,
-                    f"{_label(port.far)} expects a bundle, {_label(spot)} is a single port",
-                    port.pointer,
-                )
+            cause = port.cause
+            if cause is None and peer in lags and port.far:
+                there = physical[port.far].pointer
+                guilty = (port.pointer, there, port.cable or "", _lag_pointer(devices, peer))
+                cause = because(Layer.LINK, Wrong.EXPECTS_BUNDLE, *guilty, far=label(port.far), port=label(spot))
             out[spot] = LinkPort(
                 port.box,
                 device.name,
@@ -87,19 +96,28 @@ def link_ports(design: Design, conditions: Conditions) -> dict[Spot, LinkPort]:
                 port.port,
                 port.mode,
                 port.pointer,
-                up,
-                reason,
-                blame,
+                cause,
                 peer,
                 (port,),
                 _forwards(device, port.box, port.mode, conditions),
             )
     for (box, name), lag in lags.items():
-        d, device = devices[box]
+        device = devices[box][1]
         members = tuple(p for spot, p in physical.items() if owner.get(spot) == (box, name))
-        at = pointer("devices", d, "lags", [x.name for x in device.lags].index(name))  # type: ignore[union-attr]
-        out[box, name] = _bundle(box, device, lag, at, members, owner, lags, conditions)
+        at = _lag_pointer(devices, (box, name))
+        leads = Counter(owner.get(m.far, m.far) for m in members if m.far)
+        peer = leads.most_common(1)[0][0] if leads else None
+        far = _lag_pointer(devices, peer) if peer in lags else ""
+        cause = _Bundle(f"{box}:{lag.name}", lag, at, members, owner, lags, physical).cause(peer, far)
+        forwarding = _forwards(device, box, mode_of(lag, device), conditions)
+        mode = mode_of(lag, device)
+        out[box, name] = LinkPort(box, device.name, device.kind, lag, mode, at, cause, peer, members, forwarding)
     return out
+
+
+def _lag_pointer(devices: dict[str, tuple[int, Device]], spot: Spot) -> str:
+    d, device = devices[spot[0]]
+    return pointer("devices", d, "lags", [x.name for x in device.lags].index(spot[1]))  # type: ignore[union-attr]
 
 
 def _forwards(device: Device, box: str, mode: str, conditions: Conditions) -> bool:
@@ -108,52 +126,69 @@ def _forwards(device: Device, box: str, mode: str, conditions: Conditions) -> bo
     return box in units(device, conditions)
 
 
-def _label(spot: Spot | None) -> str:
-    return f"{spot[0]}:{spot[1]}" if spot else "nothing"
+@dataclass(frozen=True)
+class _Bundle:
+    """One bundle while it is decided: all working members lead to one bundle of one peer, and the protocols agree (IEEE 802.1AX)."""
 
+    name: str
+    lag: Lag
+    at: str
+    members: tuple[PhysicalPort, ...]
+    owner: dict[Spot, Spot]
+    lags: dict[Spot, Lag]
+    physical: dict[Spot, PhysicalPort]
 
-def _bundle(
-    box: str,
-    device: Device,
-    lag: Lag,
-    at: str,
-    members: tuple[PhysicalPort, ...],
-    owner: dict[Spot, Spot],
-    lags: dict[Spot, Lag],
-    conditions: Conditions,
-) -> LinkPort:
-    """Decide one bundle: all working members lead to one bundle of one peer, and the protocols agree (concepts, section 2)."""
-    leads = Counter(owner.get(m.far, m.far) for m in members if m.far)
-    peer = leads.most_common(1)[0][0] if leads else None
-    forwarding = _forwards(device, box, mode_of(lag, device), conditions)
-    name = f"{box}:{lag.name}"
+    def cause(self, peer: Spot | None, far: str) -> Cause | None:
+        """Return what keeps it down. `peer`: where most members lead; `far`: the pointer of the bundle there, if it is one."""
+        if not self.lag.enabled:
+            return because(Layer.LINK, Wrong.DISABLED, f"{self.at}/enabled", port=self.name)
+        if not self.members:
+            return because(Layer.LINK, Wrong.BUNDLE_EMPTY, self.at, port=self.name)
+        if peer is None:
+            places = (m.pointer for m in self.members)
+            return because(Layer.LINK, Wrong.BUNDLE_UNCABLED, *places, self.at, port=self.name)
+        if peer not in self.lags:
+            return self._one_end(peer)
+        theirs = self.lags[peer]
+        if not theirs.enabled:
+            return because(Layer.LINK, Wrong.DISABLED, f"{far}/enabled", port=label(peer))
+        if not bundles_with(self.lag.protocol, theirs.protocol):
+            ends = (f"{self.at}/protocol", f"{far}/protocol", self.at, far)
+            values: Values = {
+                "port": self.name,
+                "mine": self.lag.protocol,
+                "far": label(peer),
+                "theirs": theirs.protocol,
+            }
+            return because(Layer.LINK, Wrong.PROTOCOLS_DIFFER, *ends, values=values)
+        return self._few(peer, theirs, far)
 
-    def built(up: bool, reason: str, blame: str) -> LinkPort:
-        return LinkPort(
-            box, device.name, device.kind, lag, mode_of(lag, device), at, up, reason, blame, peer, members, forwarding
-        )
+    def _one_end(self, peer: Spot) -> Cause:
+        """The far end is no bundle: because its ports are off, or because nobody bundled them."""
+        stops = [c for m in self.members if m.far and (c := self.physical[m.far].cause) and c.wrong != Wrong.NO_CABLE]
+        if stops and len(stops) == sum(m.far is not None for m in self.members):
+            return stops[0]
+        ends = (self.physical[m.far].pointer for m in self.members if m.far)
+        cables = (m.cable or "" for m in self.members)
+        return because(Layer.LINK, Wrong.BUNDLE_ONE_END, *ends, self.at, *cables, port=self.name, far=label(peer))
 
-    if not lag.enabled:
-        return built(False, f"{name} is disabled", at + "/enabled")
-    if not members:
-        return built(False, f"{name} has no members", at)
-    if peer is None:
-        return built(False, f"no member of {name} has a cable", at)
-    if peer not in lags:
-        return built(False, f"{name} is a bundle, {_label(peer)} at the far end is not", at)
-    theirs = lags[peer]
-    if not theirs.enabled:
-        return built(False, f"{_label(peer)} at the far end is disabled", at)
-    if not bundles_with(lag.protocol, theirs.protocol):
-        return built(
-            False, f"{name} is {lag.protocol}, {_label(peer)} is {theirs.protocol}: they never bundle", at + "/protocol"
-        )
-    working = [m for m in members if m.up and m.far and owner.get(m.far) == peer]
-    needed = max(lag.min_links, theirs.min_links)
-    if len(working) < needed:
-        first = next((m for m in members if not m.up), None)
-        reason = first.reason if first else f"{len(working)} of {needed} members lead to {_label(peer)}"
-        return built(
-            False, f"{name} has {len(working)} of at least {needed} members up: {reason}", first.blame if first else at
-        )
-    return built(True, "", at)
+    def _few(self, peer: Spot, theirs: Lag, far: str) -> Cause | None:
+        working = [m for m in self.members if m.up and m.far and self.owner.get(m.far) == peer]
+        needed = max(self.lag.min_links, theirs.min_links)
+        if len(working) >= needed:
+            return None
+        values: Values = {"port": self.name, "working": len(working), "needed": needed}
+        if needed > len(self.members):
+            asks = self.at if self.lag.min_links >= theirs.min_links else far
+            return because(Layer.LINK, Wrong.BUNDLE_FEW, f"{asks}/min_links", self.at, far, values=values)
+        astray = next((m for m in self.members if m.up and m not in working and m.far), None)
+        down = next((m.cause for m in self.members if m.cause is not None), None)
+        if down is None and astray is not None and astray.far:
+            leads: Values = {
+                "member": label(astray.spot),
+                "far": label(astray.far),
+                "peer": label(peer),
+                "port": self.name,
+            }
+            down = because(Layer.LINK, Wrong.BUNDLE_ASTRAY, astray.pointer, astray.cable or "", self.at, values=leads)
+        return because(Layer.LINK, Wrong.BUNDLE_FEW, self.at, under=down, values=values)

@@ -11,6 +11,7 @@ from anabasis.fabric.bundles import LinkPort
 from anabasis.fabric.conditions import ALL_WELL, Conditions, cable_name
 from anabasis.fabric.flow import Fabric
 from anabasis.fabric.links import PhysicalPort
+from anabasis.wording import say
 
 TIERS = {"outside": 0, "router": 1, "firewall": 2, "switch": 3, "hub": 4, "endpoint": 5}
 
@@ -146,7 +147,7 @@ def _state(
         if not port.up:
             return "down", port.reason
         if port.spot in fabric.tree.blocked:
-            return "blocked", fabric.tree.blocked[port.spot]
+            return "blocked", say(fabric.tree.blocked[port.spot])
     missing = next((m for a, b in pairs for m in (a, b) if not m.up), None)
     if missing:
         return "part", missing.reason

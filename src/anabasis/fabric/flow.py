@@ -13,6 +13,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
+from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design.devices import BridgingBox, Device, Firewall
 from anabasis.design.document import Design
 from anabasis.design.notation import pointer
@@ -22,9 +23,10 @@ from anabasis.design.references import unit_names
 from anabasis.fabric.bundles import LinkPort, link_ports
 from anabasis.fabric.components import Components, easy_components
 from anabasis.fabric.conditions import ALL_WELL, Conditions, carrying_units, groups_of
-from anabasis.fabric.frames import UNTAGGED, edge_forms, egress, ingress, member_vlans
+from anabasis.fabric.frames import UNTAGGED, edge_forms, egress, ingress, meant, member_vlans
 from anabasis.fabric.links import Spot
 from anabasis.fabric.trees import Tree, spanning_tree
+from anabasis.wording import frames
 
 
 @dataclass(frozen=True, eq=False)
@@ -69,6 +71,8 @@ class Crossing:
     to_zone: str | None
     pointer: str
     """The port entered, or the inline pair."""
+    sides: tuple[str, str] = ("", "")
+    """The two ports, as pointers."""
 
 
 Move = tuple["Tap | Wire", Crossing | None]
@@ -169,14 +173,31 @@ class Fabric:
         table = self.tables[box]
         return table is None or vlan in table
 
-    def classify(self, wire: Wire) -> tuple[int | None, str]:
+    def classify(self, wire: Wire) -> tuple[int | None, Cause | None]:
         """Return the VLAN of a frame about to enter a bridged port, or None and why it is dropped."""
-        port = self.ports[wire[0]]
+        spot, form = wire
+        port = self.ports[spot]
         if self.tables[port.box] is None:
-            return wire[1], ""
-        if port.spot in self.tree.blocked:
-            return None, self.tree.blocked[port.spot]
-        return ingress(port.settings, wire[1], self.tables[port.box])
+            return form, None
+        if spot in self.tree.blocked:
+            return None, self.tree.blocked[spot]
+        vlan, wrong = ingress(port.settings, form, self.tables[port.box])
+        return vlan, None if wrong is None else self.dropped(port, form, wrong)
+
+    def dropped(self, port: LinkPort, form: int, wrong: Wrong) -> Cause:
+        """Return why a bridged port drops frames of a form."""
+        vlan = meant(port.settings, form) or 0
+        if wrong == Wrong.NOT_IN_TABLE:
+            return self.not_in_table(port, vlan)
+        key = "accept" if wrong in (Wrong.TAGGED_ONLY, Wrong.UNTAGGED_ONLY) and port.settings.accept else ""
+        at = f"{port.pointer}/{key}" if key else port.pointer
+        return because(Layer.VLAN, wrong, at, port=port.label, frame=frames(form), vlan=vlan)
+
+    def not_in_table(self, port: LinkPort, vlan: int) -> Cause:
+        """Return that the table of a port's device lacks a VLAN."""
+        at = port.pointer.split("/ports/")[0].split("/lags/")[0]
+        device = self.devices[port.box].name
+        return because(Layer.VLAN, Wrong.NOT_IN_TABLE, f"{at}/vlans", vlan=vlan, device=device)
 
     def leave(self, port: LinkPort, form: int) -> Iterator[Tap | Wire]:
         """Yield where a frame goes that leaves a port in a form."""
@@ -231,7 +252,14 @@ class Fabric:
         other, wire, at = self.inline_pairs[port.spot]
         if wire_carries(wire, form):
             crossing = Crossing(
-                port.device, "inline", port.label, other.label, port.settings.zone, other.settings.zone, at
+                port.device,
+                "inline",
+                port.label,
+                other.label,
+                port.settings.zone,
+                other.settings.zone,
+                at,
+                (port.pointer, other.pointer),
             )
             yield from ((step, crossing) for step in self.leave(other, form))
 
@@ -316,6 +344,13 @@ def _unwind(
     return tuple(path[::-1])
 
 
+def bridges_frames(port: LinkPort) -> bool:
+    """Tell whether a port is there to bridge: it does, or would if it were not off."""
+    settings = port.settings
+    switched = port.kind == "switch" or bool(settings.tagged or settings.untagged)
+    return port.bridges or (port.mode == "off" and switched and not settings.subinterfaces)
+
+
 def wire_carries(wire: InlinePair, form: int) -> bool:
     """Tell whether an inline pair lets a form through: `any` everything, a list only what it names."""
     return wire.tags == "any" or ("untagged" if form == UNTAGGED else form) in wire.tags
@@ -335,7 +370,8 @@ def crossing_between(device: Device, source: LinkPort, target: LinkPort, vlan: i
         zone = next((z for z in device.zones if z.name == here), None)
         if zone is not None and not zone.filter_inside:
             return None
-    return Crossing(device.name, "bridged", source.label, target.label, here, there, source.pointer)
+    sides = source.pointer, target.pointer
+    return Crossing(device.name, "bridged", source.label, target.label, here, there, source.pointer, sides)
 
 
 def bridged_zone(port: LinkPort, vlan: int) -> str | None:

@@ -5,6 +5,7 @@ A frame on a wire has a **form**: its tag, or 0 for untagged (a priority tag, VI
 
 from __future__ import annotations
 
+from anabasis.causes import Wrong
 from anabasis.design.ports import Membership
 
 UNTAGGED = 0
@@ -25,26 +26,31 @@ def accepted(port: Membership) -> str:
     return "untagged" if len(port.untagged) == 1 and not port.tagged else "all"
 
 
-def ingress(port: Membership, form: int, table: frozenset[int] | None) -> tuple[int | None, str]:
+def ingress(port: Membership, form: int, table: frozenset[int] | None) -> tuple[int | None, Wrong | None]:
     """Classify a frame that arrives on `port` in `form`.
 
-    `table` is the device's VLAN table (None = every VLAN). Returns (VLAN, "") or (None, why it is dropped).
+    `table` is the device's VLAN table (None = every VLAN). Returns (VLAN, None), or (None, why it is dropped).
     """
     if form == UNTAGGED:
         if accepted(port) == "tagged":
-            return None, "it admits tagged frames only"
+            return None, Wrong.TAGGED_ONLY
         if port.pvid is None:
-            return None, "it has no PVID, so untagged frames are dropped"
+            return None, Wrong.NO_PVID
         vlan = port.pvid
     else:
         if accepted(port) == "untagged":
-            return None, "it admits untagged frames only"
+            return None, Wrong.UNTAGGED_ONLY
         vlan = port.translate.get(form, form)
     if table is not None and vlan not in table:
-        return None, f"VLAN {vlan} is not in the device's VLAN table"
+        return None, Wrong.NOT_IN_TABLE
     if port.ingress_check and vlan not in member_vlans(port):
-        return None, f"it is no member of VLAN {vlan}"
-    return vlan, ""
+        return None, Wrong.NO_MEMBER
+    return vlan, None
+
+
+def meant(port: Membership, form: int) -> int | None:
+    """Return the VLAN that a frame in `form` is meant for at a port, whether or not it is let in."""
+    return port.pvid if form == UNTAGGED else port.translate.get(form, form)
 
 
 def egress(port: Membership, vlan: int) -> int | None:

@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
+from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import Device, Endpoint, Firewall, Outside
 from anabasis.design.document import Design
 from anabasis.design.notation import parse_end, pointer
 from anabasis.design.ports import Port
 from anabasis.design.references import mode_of, unit_names
 from anabasis.fabric.conditions import Conditions, cable_name
+from anabasis.wording import say
 
 Spot = tuple[str, str]
 """A port as cables see it: (box, port), where a box is a unit of a firewall, or a device."""
@@ -28,11 +30,8 @@ class PhysicalPort:
     far: Spot | None
     cable: str | None
     """Pointer of the cable, if it has one."""
-    up: bool
-    reason: str
-    """Why it is down; empty while it is up."""
-    blame: str
-    """Pointer to what takes it down; its own pointer while it is up."""
+    cause: Cause | None
+    """What takes it down; None while it is up."""
     free: bool
     """Nothing is plugged in, and nothing else keeps it down."""
 
@@ -40,6 +39,16 @@ class PhysicalPort:
     def spot(self) -> Spot:
         """Return (box, port)."""
         return self.box, self.port.name
+
+    @property
+    def up(self) -> bool:
+        """Tell whether its line works."""
+        return self.cause is None
+
+    @property
+    def reason(self) -> str:
+        """Return why it is down, for a person."""
+        return say(self.cause)
 
 
 def declared_ports(design: Design) -> Iterator[tuple[int, Device, str, Port, str]]:
@@ -69,7 +78,7 @@ def physical_ports(design: Design, conditions: Conditions) -> dict[Spot, Physica
     }
     while True:  # an inline pair that follows its link takes more ports down; each round stops one more, or ends
         out = _lines(design, far, stops, conditions)
-        more = {spot: stop for spot, stop in _followers(design, out) if not stops[spot][0]}
+        more = {spot: stop for spot, stop in _followers(design, out) if stops[spot] is None}
         if not more:
             return out
         stops |= more
@@ -78,62 +87,61 @@ def physical_ports(design: Design, conditions: Conditions) -> dict[Spot, Physica
 def _lines(
     design: Design,
     far: dict[Spot, tuple[Spot, str]],
-    stops: Mapping[Spot, tuple[str, str]],
+    stops: Mapping[Spot, Cause | None],
     conditions: Conditions,
 ) -> dict[Spot, PhysicalPort]:
-    ports = {(box, port.name): port for _, _, box, port, _ in declared_ports(design)}
+    ports = {(box, port.name): (port, at) for _, _, box, port, at in declared_ports(design)}
     out: dict[Spot, PhysicalPort] = {}
     for _, device, box, port, at in declared_ports(design):
         spot = (box, port.name)
         other, cable = far.get(spot, (None, None))
-        reason, blame = _line(spot, other, cable, at, stops, conditions)
-        if not reason and other:
-            reason, blame = _speeds(spot, port, other, ports[other], at)
-        out[spot] = PhysicalPort(
-            box,
-            device.name,
-            port,
-            mode_of(port, device),
-            at,
-            other,
-            cable,
-            not reason,
-            reason,
-            blame or at,
-            other is None and not stops[spot][0],
-        )
+        cause = _line(spot, other, cable, at, stops, conditions)
+        if cause is None and other and cable:
+            cause = _speeds(spot, port, at, cable, other, *ports[other])
+        free = other is None and stops[spot] is None
+        out[spot] = PhysicalPort(box, device.name, port, mode_of(port, device), at, other, cable, cause, free)
     return out
 
 
-def _speeds(spot: Spot, mine: Port, other: Spot, theirs: Port, at: str) -> tuple[str, str]:
+def label(spot: Spot) -> str:
+    """Return `box:port`."""
+    return f"{spot[0]}:{spot[1]}"
+
+
+def _speeds(spot: Spot, mine: Port, at: str, cable: str, other: Spot, theirs: Port, there: str) -> Cause | None:
     """Two fixed speeds that differ make no link; a speed left out is negotiated."""
-    if mine.speed_mbps and theirs.speed_mbps and mine.speed_mbps != theirs.speed_mbps:
-        said = f"{spot[0]}:{spot[1]} runs at {mine.speed_mbps} Mbit/s, {other[0]}:{other[1]} at {theirs.speed_mbps}"
-        return said, at + "/speed_mbps"
-    return "", ""
+    if not mine.speed_mbps or not theirs.speed_mbps or mine.speed_mbps == theirs.speed_mbps:
+        return None
+    values: Values = {"port": label(spot), "mine": mine.speed_mbps, "far": label(other), "theirs": theirs.speed_mbps}
+    return because(
+        Layer.LINK, Wrong.SPEEDS_DIFFER, f"{at}/speed_mbps", f"{there}/speed_mbps", at, there, cable, values=values
+    )
 
 
-def _followers(design: Design, ports: Mapping[Spot, PhysicalPort]) -> Iterator[tuple[Spot, tuple[str, str]]]:
+def _followers(design: Design, ports: Mapping[Spot, PhysicalPort]) -> Iterator[tuple[Spot, Cause]]:
     """Yield the ports that an inline pair with `follow_link` takes down with the other end."""
     for d, device in enumerate(design.devices):
         for i, wire in enumerate(device.wires if isinstance(device, Firewall) else []):
             for box in unit_names(device) if wire.follow_link else ():
                 for end, other in (wire.ends, wire.ends[::-1]):
-                    if not ports[box, end].up:
-                        reason = f"{box}:{other} follows {box}:{end} down ({ports[box, end].reason})"
-                        yield (box, other), (reason, pointer("devices", d, "wires", i, "follow_link"))
+                    under = ports[box, end].cause
+                    if under is not None:
+                        at = pointer("devices", d, "wires", i, "follow_link")
+                        values: Values = {"port": f"{box}:{other}", "end": f"{box}:{end}"}
+                        yield (box, other), because(Layer.LINK, Wrong.FOLLOWS_LINK, at, under=under, values=values)
 
 
-def _stop(device: Device, box: str, port: Port, mode: str, at: str, conditions: Conditions) -> tuple[str, str]:
+def _stop(device: Device, box: str, port: Port, mode: str, at: str, conditions: Conditions) -> Cause | None:
+    here = f"{box}:{port.name}"
     if box in conditions.failed or device.name in conditions.failed:
-        return f"{box} has failed", at.split("/ports/")[0]
-    if f"{box}:{port.name}" in conditions.failed:
-        return f"{box}:{port.name} has failed", at
+        return because(Layer.LINK, Wrong.BOX_FAILED, at.split("/ports/")[0], box=box)
+    if here in conditions.failed:
+        return because(Layer.LINK, Wrong.PORT_FAILED, at, port=here)
     if not port.enabled:
-        return f"{box}:{port.name} is disabled", at + "/enabled"
+        return because(Layer.LINK, Wrong.DISABLED, f"{at}/enabled", port=here)
     if mode == "off":
-        return f"{box}:{port.name} is off", at
-    return "", ""
+        return because(Layer.LINK, Wrong.OFF if port.mode == "off" else Wrong.NO_MODE, at, port=here)
+    return None
 
 
 def _line(
@@ -141,13 +149,14 @@ def _line(
     other: Spot | None,
     cable: str | None,
     at: str,
-    stops: Mapping[Spot, tuple[str, str]],
+    stops: Mapping[Spot, Cause | None],
     conditions: Conditions,
-) -> tuple[str, str]:
-    if stops[spot][0]:
+) -> Cause | None:
+    if stops[spot] is not None:
         return stops[spot]
     if other is None:
-        return f"{spot[0]}:{spot[1]} has no cable", at
-    if cable_name((spot, other)) in conditions.failed:
-        return f"the cable {cable_name((spot, other))} is broken", cable or at
+        return because(Layer.LINK, Wrong.NO_CABLE, at, port=label(spot))
+    name = cable_name((spot, other))
+    if name in conditions.failed:
+        return because(Layer.LINK, Wrong.CABLE_BROKEN, cable or at, cable=name)
     return stops[other]

@@ -12,6 +12,7 @@ from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import Device, Switch
 from anabasis.fabric.bundles import LinkPort
 from anabasis.fabric.links import Spot
@@ -25,7 +26,7 @@ class Tree:
     """The outcome: the root of each bridged network, the ports that block, and loops among boxes without spanning tree."""
 
     roots: tuple[str, ...]
-    blocked: dict[Spot, str]
+    blocked: dict[Spot, Cause]
     """Blocked port -> why."""
     loops: tuple[tuple[str, ...], ...]
     """Cables' port labels of each loop that nothing cuts."""
@@ -95,7 +96,7 @@ def _node(port: LinkPort, devices: dict[str, Device]) -> object:
     return port.spot if _takes_part(devices[port.box]) else (port.box, "box")
 
 
-def _elect(inside: dict[int, list[LinkPort]], devices: dict[str, Device]) -> tuple[tuple[str, ...], dict[Spot, str]]:
+def _elect(inside: dict[int, list[LinkPort]], devices: dict[str, Device]) -> tuple[tuple[str, ...], dict[Spot, Cause]]:
     """Give every port on every LAN its role: root port, designated, or blocked (clause 13.12)."""
     of: dict[str, list[tuple[int, LinkPort]]] = defaultdict(list)
     for lan, members in inside.items():
@@ -103,7 +104,7 @@ def _elect(inside: dict[int, list[LinkPort]], devices: dict[str, Device]) -> tup
             of[port.box].append((lan, port))
     bridges: dict[str, Bridge] = {box: (_priority(devices[box]), box) for box in of}
     roots: list[str] = []
-    blocked: dict[Spot, str] = {}
+    blocked: dict[Spot, Cause] = {}
     done: set[str] = set()
     for root in sorted(bridges, key=lambda b: bridges[b]):
         if root in done:
@@ -119,7 +120,8 @@ def _elect(inside: dict[int, list[LinkPort]], devices: dict[str, Device]) -> tup
         for lan, best in designated.items():
             for port in inside[lan]:
                 if port is not best and root_port.get(port.box) is not port:
-                    blocked[port.spot] = f"the spanning tree blocks {port.label}: {best.label} leads to the root {root}"
+                    values: Values = {"port": port.label, "best": best.label, "root": root}
+                    blocked[port.spot] = because(Layer.LINK, Wrong.TREE_BLOCKS, port.pointer, values=values)
     return tuple(roots), blocked
 
 

@@ -12,7 +12,8 @@ from anabasis.fabric.bundles import LinkPort, link_ports
 from anabasis.fabric.links import PhysicalPort, Spot, physical_ports
 from anabasis.failover.election import Claim, Election, elect
 from anabasis.reach.places import own_place, receiver
-from anabasis.reach.site import Site, build_site, rerouted
+from anabasis.reach.site import Site, rerouted
+from anabasis.reach.standing import build_site
 from anabasis.reach.walk import walk
 from anabasis.routing import look_up
 

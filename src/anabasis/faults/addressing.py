@@ -31,17 +31,8 @@ def interface_address(look: Look) -> Iterator[Made]:
         for i, text in enumerate(entry.get("addresses", [])):
             if _attached(look, text):
                 own = ip_interface(text)
-                yield (
-                    put(f"{at}/addresses", str(i), f"{ELSEWHERE}.{int(own.ip) & 255}/{own.network.prefixlen}")[0:0]
-                    + [
-                        {
-                            "op": "replace",
-                            "path": f"{at}/addresses/{i}",
-                            "value": f"{ELSEWHERE}.{int(own.ip) & 255}/{own.network.prefixlen}",
-                        }
-                    ],
-                    (at,),
-                )
+                other = f"{ELSEWHERE}.{int(own.ip) & 255}/{own.network.prefixlen}"
+                yield [{"op": "replace", "path": f"{at}/addresses/{i}", "value": other}], (at,)
 
 
 def interface_bare(look: Look) -> Iterator[Made]:
@@ -170,13 +161,12 @@ def prefix_wrong(look: Look) -> Iterator[Made]:
 
 def stray(look: Look) -> Iterator[Made]:
     """A longer route leads a subnet's packets into nothing."""
-    for d, at, _, _, route in look.routes():
+    for _, at, _, _, route in look.routes():
         if route["to"] != "0.0.0.0/0" and ip_network(route["to"]).prefixlen == 24:
             net = ip_network(route["to"])
             count = len(_at(look, at))
             edit = [{"op": "add", "path": f"{at}/-", "value": {"to": f"{h}", "discard": True}} for h in net.subnets(1)]
             yield edit, tuple(f"{at}/{count + k}" for k in range(2))
-    del d
 
 
 def _at(look: Look, at: str) -> list[object]:

@@ -81,16 +81,12 @@ class Look:
         """Return (device, pointer, settings) of the ports or bundles at the far ends."""
         out: dict[str, tuple[int, str, Tree]] = {}
         for _, (box, name) in self.cables(d, port):
-            e = self._owner.get(box)
-            for at, other in [] if e is None else list(self.members(e)):
-                if other["name"] == name:
-                    lag = other.get("lag")
-                    at, other = next(
-                        ((a, o) for a, o in self.members(e) if lag and "/lags/" in a and o["name"] == lag), (at, other)
-                    )
-                    out[at] = (e or 0, at, other)
-            if e is not None and not self.devices[e].get("ports"):
-                out[pointer("devices", e)] = (e, pointer("devices", e), {"name": "1"})
+            e = self._owner[box]
+            held = list(self.members(e))
+            at, other = next(((a, o) for a, o in held if o["name"] == name), (pointer("devices", e), {"name": name}))
+            bundle = next(((a, o) for a, o in held if "/lags/" in a and o["name"] == other.get("lag")), None)
+            at, other = bundle or (at, other)
+            out[at] = (e, at, other)
         return list(out.values())
 
     def link(self, d: int, at: str, port: Tree) -> tuple[str, ...]:

@@ -4,15 +4,19 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator
+from dataclasses import replace
 from itertools import combinations
 
+from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import BridgingBox, Endpoint
-from anabasis.design.notation import Network, parse_address, parse_interface, parse_prefix, pointer
+from anabasis.design.notation import Address, Network, parse_address, parse_interface, parse_prefix, pointer
 from anabasis.findings.catalogue import Finding
-from anabasis.policy.leases import lease_servers
+from anabasis.policy.leases import LeaseServer, lease_servers
 from anabasis.reach import Site
+from anabasis.reach.astray import no_gateway
 from anabasis.routing import L3Interface
 from anabasis.routing.interfaces import routes_packets
+from anabasis.wording import say
 
 
 def check(site: Site) -> Iterator[Finding]:
@@ -21,6 +25,10 @@ def check(site: Site) -> Iterator[Finding]:
     yield from _overlaps(site)
     yield from _boundaries(site)
     yield from _gateways(site)
+    yield from _off_plan(site)
+    yield from _masks(site)
+    for cause in site.net.contested.values():
+        yield Finding("address-twice", f"{say(cause)}.", cause.pointers, cause=cause)
 
 
 def _bare(site: Site) -> Iterator[Finding]:
@@ -28,6 +36,62 @@ def _bare(site: Site) -> Iterator[Finding]:
     for i in site.net.interfaces:
         if not i.addresses and isinstance(site.net.devices[i.device], BridgingBox) and (i.tap is None or i.up):
             yield Finding("address-missing", f"{i.label} has no address, so nothing is routed by it.", (i.pointer,))
+
+
+def _plan_of(site: Site, interface: L3Interface) -> list[Network]:
+    """Return the subnets that the plan gives the VLAN an interface stands in."""
+    if interface.tap is None:
+        return []
+    tag = interface.tap.form if interface.kind in ("subinterface", "vlan interface") else 0
+    ids = {tag} if tag else set(site.segments.all[site.segments.of(interface.tap)].vlan_ids)
+    return [parse_prefix(n) for v in site.design.vlans if v.id in ids for n in v.subnets]
+
+
+def _off_plan(site: Site) -> Iterator[Finding]:
+    """Interfaces with an address of no subnet of their VLAN, on boxes that route."""
+    for i in site.net.interfaces:
+        plan = _plan_of(site, i)
+        for address in i.addresses:
+            same = [n for n in plan if n.version == address.version]
+            if same and not any(address.ip in n for n in same) and not any(n.subnet_of(address.network) for n in same):  # type: ignore[arg-type]
+                others = [
+                    o for o in site.net.interfaces if o is not i and any(a.ip in n for a in o.addresses for n in same)
+                ]
+                if others and i.management:
+                    continue
+                segment = site.segments.all[site.segments.of(i.tap)].name if i.tap else ""
+                values: Values = {"interface": i.label, "has": str(address), "subnet": ", ".join(map(str, same))}
+                said = values | {"segment": segment}
+                cause = because(Layer.GATEWAY, Wrong.ADDRESS_MISTYPED, i.pointer, values=said)
+                yield Finding("address-off-plan", f"{say(cause)}.", cause.pointers, cause=cause)
+
+
+def _masks(site: Site) -> Iterator[Finding]:
+    """Prefix lengths that differ from the subnet: of an interface from the plan, of a host from its segment."""
+    for i in site.net.interfaces:
+        for address in i.addresses:
+            for net in _plan_of(site, i):
+                if net.version == address.version and address.ip in net and address.network != net:
+                    text = f"{i.label} has {address}, but the plan's subnet there is {net}."
+                    mend = [
+                        {
+                            "op": "replace",
+                            "path": f"{i.pointer}/addresses/{i.addresses.index(address)}",
+                            "value": f"{address.ip}/{net.prefixlen}",
+                        }
+                    ]
+                    yield Finding("mask-differs", text, (i.pointer,), mend)
+    for d, device in enumerate(site.design.devices):
+        for k, text in enumerate(device.addresses if isinstance(device, Endpoint) else []):
+            own = parse_interface(text)
+            group = next((g for g in site.net.hosts if g.endpoint == device.name and g.first == own.ip), None)
+            nets = map(parse_prefix, site.segments.all[group.segment].subnets) if group is not None else ()
+            for net in nets:
+                if net.version == own.version and own.ip in net and own.network != net:
+                    said = f"{device.name} has {own}, but the subnet it stands in is {net}."
+                    at = pointer("devices", d, "addresses", k)
+                    mend = [{"op": "replace", "path": at, "value": f"{own.ip}/{net.prefixlen}"}]
+                    yield Finding("mask-differs", said, (at, pointer("devices", d)), mend)
 
 
 def _overlaps(site: Site) -> Iterator[Finding]:
@@ -76,15 +140,50 @@ def _gateways(site: Site) -> Iterator[Finding]:
             if why:
                 mend = _right_gateway(site, device.name, pointer("devices", d, "gateway"), device.gateway)
                 said = f"{device.name} has the gateway {gateway}, but {why}."
-                yield Finding("gateway-wrong", said, (pointer("devices", d, "gateway"),), mend)
+                place = pointer("devices", d, "gateway")
+                beyond = subnets and not any(gateway in n for n in subnets)
+                wrong = Wrong.GATEWAY_BEYOND if beyond else Wrong.GATEWAY_NOBODY
+                cause = _gateway_cause(site, device.name, gateway) if not beyond else None
+                cause = cause or because(Layer.GATEWAY, wrong, place, host=device.name, gateway=str(gateway))
+                yield Finding(
+                    "gateway-wrong", said, cause.pointers, mend if cause.guilty[0] == place else None, cause=cause
+                )
     for server in lease_servers(site.design):
         if server.settings.gateway and parse_address(server.settings.gateway) not in holders:
             at = f"{server.pointer}/gateway"
+            lost = _served_cause(site, server)
+            if lost is not None:
+                said = f"{server.label} hands out the gateway {server.settings.gateway}: {say(lost)}."
+                yield Finding("gateway-wrong", said, (*lost.pointers, at), cause=lost)
+                continue
             interface = site.net.by_name.get((server.device, server.interface))
             own = next((str(a.ip) for a in (interface.addresses if interface else ()) if a.version == 4), None)
             mend = [{"op": "replace", "path": at, "value": own}] if own else None
             said = f"{server.label} hands out the gateway {server.settings.gateway}, which no device that routes has."
             yield Finding("gateway-wrong", said, (at,), mend)
+
+
+def _gateway_cause(site: Site, endpoint: str, gateway: Address) -> Cause | None:
+    """Return why nobody has a host's gateway, where that is the fault of the box that should have it."""
+    group = next((g for g in site.net.hosts if g.endpoint == endpoint and g.gateway == gateway), None)
+    if group is None:
+        return None
+    cause = no_gateway(site, group, site.segments.all[group.segment])
+    return cause if cause.root.wrong != Wrong.GATEWAY_NOBODY else None
+
+
+def _served_cause(site: Site, server: LeaseServer) -> Cause | None:
+    """Return why nobody has the gateway a server hands out, where the box that should have it is to blame."""
+    interface = site.net.by_name.get((server.device, server.interface))
+    if interface is None or interface.tap is None:
+        return None
+    gateway = parse_address(server.settings.gateway or "")
+    at = site.segments.of(interface.tap)
+    group = next((g for g in site.net.groups_of[at] if gateway in g.subnet and not g.endpoint), None)
+    if group is None:
+        return None
+    cause = no_gateway(site, replace(group, gateway=gateway), site.segments.all[at])
+    return cause if cause.root.wrong in (Wrong.ROUTING_OFF, Wrong.ADDRESS_MISTYPED, Wrong.ADDRESS_MISSING) else None
 
 
 def _right_gateway(site: Site, endpoint: str, at: str, given: object) -> list[dict[str, object]] | None:

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from anabasis.causes import Wrong
 from anabasis.design import Patch, apply
 from anabasis.design.ports import Lag
 from anabasis.fabric import LinkPort, build_fabric
+from anabasis.fabric.links import PhysicalPort, label
 from anabasis.findings.catalogue import Finding
 from anabasis.reach import Site
+from anabasis.wording import say
 
 
 def check(site: Site) -> Iterator[Finding]:
@@ -21,12 +24,17 @@ def check(site: Site) -> Iterator[Finding]:
             continue
         told.add(pair)  # type: ignore[arg-type]
         if not bundle.up and any(m.far for m in bundle.members):
-            yield Finding("bundle-down", f"{bundle.reason}.", _places(site, bundle), _same_protocol(site, bundle))
+            cause = bundle.cause
+            assert cause is not None
+            yield Finding("bundle-down", f"{say(cause)}.", cause.pointers, _same_protocol(site, bundle), cause=cause)
         elif bundle.up:
-            out = [m for m in bundle.members if not m.up]
+            out = [m for m in bundle.members if not m.up or _astray(site, bundle, m)]
             if out:
-                text = f"{bundle.label} runs on {len(bundle.members) - len(out)} of {len(bundle.members)} members: {out[0].reason}."
-                yield Finding("bundle-short", text, (bundle.pointer, *(m.blame for m in out)))
+                text = f"{bundle.label} runs on {len(bundle.members) - len(out)} of {len(bundle.members)} members: {out[0].reason or _leads(out[0])}."
+                places = (
+                    p for m in out for p in (m.cause.pointers if m.cause is not None else (m.pointer, m.cable or ""))
+                )
+                yield Finding("bundle-short", text, (bundle.pointer, *(p for p in places if p)))
 
 
 def _same_protocol(site: Site, bundle: LinkPort) -> Patch | None:
@@ -34,7 +42,7 @@ def _same_protocol(site: Site, bundle: LinkPort) -> Patch | None:
     far = site.fabric.ports.get(bundle.peer) if bundle.peer else None
     if far is None or not isinstance(far.settings, Lag) or not isinstance(bundle.settings, Lag):
         return None
-    if not bundle.blame.endswith("/protocol"):
+    if bundle.cause is None or bundle.cause.root.wrong != Wrong.PROTOCOLS_DIFFER:
         return None
     raw = site.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
     tried: list[tuple[int, int, Patch]] = []
@@ -46,6 +54,11 @@ def _same_protocol(site: Site, bundle: LinkPort) -> Patch | None:
     return min(tried)[2]
 
 
-def _places(site: Site, bundle: LinkPort) -> tuple[str, ...]:
-    far = site.fabric.ports.get(bundle.peer) if bundle.peer else None
-    return tuple(dict.fromkeys(p for p in (bundle.blame, bundle.pointer, far.pointer if far else "") if p))
+def _astray(site: Site, bundle: LinkPort, member: PhysicalPort) -> bool:
+    """Tell whether a member works and leads elsewhere than the bundle does."""
+    leads = next((p.spot for p in site.fabric.ports.values() for m in p.members if m.spot == member.far), None)
+    return member.far is not None and leads != bundle.peer
+
+
+def _leads(member: PhysicalPort) -> str:
+    return f"{label(member.spot)} leads to {label(member.far)}" if member.far else f"{label(member.spot)} has no cable"

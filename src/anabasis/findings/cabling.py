@@ -4,12 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from anabasis.causes import Layer, Values, Wrong, because
 from anabasis.design.devices import Firewall
 from anabasis.design.notation import pointer
 from anabasis.design.ports import Lag
 from anabasis.fabric import bypasses
+from anabasis.fabric.breaks import unfit
+from anabasis.fabric.links import label
 from anabasis.findings.catalogue import Finding
 from anabasis.reach import Site
+from anabasis.wording import say
 
 
 def check(site: Site) -> Iterator[Finding]:
@@ -22,18 +26,56 @@ def check(site: Site) -> Iterator[Finding]:
     for way in bypasses(fabric):
         text = f"Frames leave {way.device} at {way.left} and come to {way.entered} around the filter between them."
         yield Finding("bypass", text, way.pointers)
-    told: set[str] = set()
+    yield from _unlike(site)
     for port in fabric.ports.values():
-        if port.blame.endswith("/speed_mbps") and not port.up and port.blame not in told:
-            told.add(port.blame)
-            yield Finding("speed-differs", f"There is no link: {port.reason}.", (port.blame, port.pointer))
         if isinstance(port.settings, Lag) and port.forwarding:
             speeds = {m.port.speed_mbps or 1000 for m in port.members}
             if len(speeds) > 1:
                 text = f"{port.label} has members of {' and '.join(map(str, sorted(speeds)))} Mbit/s."
                 yield Finding("members-unlike", text, (port.pointer, *(m.pointer for m in port.members)))
+    yield from _hosts(site)
     yield from _pairs(site)
     yield from _open_ports(site)
+
+
+ENDS = (
+    ("duplex", "duplex-differs", None, "is {} duplex"),
+    ("mtu", "mtu-differs", 1500, "takes frames of {} bytes"),
+    ("tag_protocol", "tag-protocol-differs", "8100", "writes tags as {}"),
+)
+"""Settings in which the ends of a cable have to be alike: key, code, what it is where left out, in words."""
+
+
+def _unlike(site: Site) -> Iterator[Finding]:
+    """Ends of one cable that do not fit each other."""
+    physical = {m.spot: m for p in site.fabric.ports.values() for m in p.members}
+    for one in physical.values():
+        two = physical.get(one.far) if one.far else None
+        if two is None or one.spot > two.spot:
+            continue
+        cause = one.cause if one.cause is not None and one.cause.wrong == Wrong.SPEEDS_DIFFER else None
+        if cause is not None:
+            yield Finding("speed-differs", f"There is no link: {say(cause)}.", cause.pointers, cause=cause)
+        places = (one.pointer, two.pointer, one.cable or "")
+        for key, code, default, words in ENDS:
+            mine, theirs = (getattr(x.port, key) or default for x in (one, two))
+            if mine != theirs and None not in (mine, theirs):
+                said = f"{label(one.spot)} {words.format(mine)}, {label(two.spot)} at the other end {words.format(theirs)}."
+                yield Finding(code, said, tuple(p for p in places if p))
+
+
+def _hosts(site: Site) -> Iterator[Finding]:
+    """Endpoints whose own line does not work, or whose frames their port does not take, or does not send as they take them."""
+    fabric = site.fabric
+    for tap in fabric.taps:
+        if tap.kind != "endpoint" or tap.port is None:
+            continue
+        line = fabric.ports[tap.box, tap.port]
+        cause = line.cause
+        if cause is None and line.peer:
+            cause = unfit(fabric, fabric.ports[line.peer], tap.form)
+        if cause is not None:
+            yield Finding("host-cut", f"{tap.device} is cut off: {say(cause)}.", cause.pointers, cause=cause)
 
 
 def _pairs(site: Site) -> Iterator[Finding]:
@@ -44,6 +86,12 @@ def _pairs(site: Site) -> Iterator[Finding]:
                 if not any(site.fabric.devices[box].name == device.name and name == end for box, name in cabled):
                     text = f"The inline pair {wire.name} of {device.name} has no cable at port {end}."
                     yield Finding("pair-unused", text, (pointer("devices", d, "wires", i),))
+    for port in site.fabric.ports.values():
+        if port.mode == "inline" and port.spot not in site.fabric.inline_pairs and port.peer and port.forwarding:
+            at = port.pointer.split("/ports/")[0]
+            values: Values = {"port": port.label, "device": port.device}
+            cause = because(Layer.LINK, Wrong.INLINE_ALONE, port.pointer, f"{at}/wires", values=values)
+            yield Finding("inline-alone", f"{say(cause)}.", cause.pointers, cause=cause)
 
 
 def _open_ports(site: Site) -> Iterator[Finding]:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from anabasis.causes import Cause
 from anabasis.design import Patch
 
 
@@ -284,6 +285,92 @@ CATALOGUE = {
             "The units know each other by the maker's default secret.",
         ),
         Kind(
+            "duplex-differs",
+            "risks",
+            "cabling",
+            "The two ends of a cable differ in duplex: frames are lost whenever both speak.",
+        ),
+        Kind(
+            "mtu-differs",
+            "risks",
+            "cabling",
+            "The two ends of a cable take frames of different sizes: the larger ones are lost.",
+        ),
+        Kind(
+            "tag-protocol-differs",
+            "risks",
+            "cabling",
+            "The two ends of a cable write tags with different EtherTypes, so neither reads the other's.",
+        ),
+        Kind(
+            "inline-alone", "breaks", "cabling", "A port is inline and stands in no inline pair, so nothing passes it."
+        ),
+        Kind(
+            "host-cut",
+            "breaks",
+            "cabling",
+            "A host's own line does not work, or its frames and those of its port do not fit each other.",
+        ),
+        Kind(
+            "interface-apart", "breaks", "segments", "A layer-3 interface exchanges no frames with the VLAN it is for."
+        ),
+        Kind("frames-lost", "breaks", "segments", "Frames do not get from one segment's hosts to where they should."),
+        Kind(
+            "bridged-bare",
+            "breaks",
+            "segments",
+            "A bridged port of a firewall is in no VLAN, so it exchanges no frames.",
+        ),
+        Kind(
+            "tag-foreign",
+            "risks",
+            "segments",
+            "A port that leads to one host carries tags of VLANs that are not that host's.",
+        ),
+        Kind(
+            "address-off-plan",
+            "breaks",
+            "routing",
+            "An interface stands in a VLAN of the plan with an address of none of its subnets.",
+        ),
+        Kind(
+            "address-twice",
+            "breaks",
+            "routing",
+            "An address is held twice in one broadcast domain: who answers is luck.",
+        ),
+        Kind(
+            "mask-differs",
+            "risks",
+            "routing",
+            "The prefix length of an address is not that of the subnet it stands in.",
+        ),
+        Kind("gateway-lost", "breaks", "routing", "Hosts do not get to a gateway."),
+        Kind("route-missing", "breaks", "routing", "A box has no route to a subnet that is there, or to the outside."),
+        Kind("lease-none", "breaks", "routing", "A host asks for a lease and gets none."),
+        Kind(
+            "lease-missing",
+            "untidy",
+            "routing",
+            "A routed VLAN with places for hosts has no DHCP server or relay, and does not say that this is on purpose.",
+        ),
+        Kind("lease-off", "risks", "routing", "The only DHCP server of a VLAN is switched off."),
+        Kind(
+            "lease-gatewayless",
+            "risks",
+            "routing",
+            "A DHCP server hands out no gateway, so its clients get no further than their link.",
+        ),
+        Kind(
+            "lease-holds-host",
+            "risks",
+            "routing",
+            "A host with an address of its own stands inside a range that a DHCP server hands out.",
+        ),
+        Kind(
+            "policy-lost", "breaks", "zones", "A zone, or a translation, stops packets that nothing is meant to stop."
+        ),
+        Kind(
             "drill-missing",
             "untidy",
             "failover",
@@ -312,6 +399,10 @@ class Finding:
     """The one edit that mends it, where there is one."""
     also: tuple[Choice, ...] = ()
     """Other ways to mend it."""
+    cause: Cause | None = None
+    """What is wrong, where the finding is about something that does not work."""
+    folds: tuple[str, ...] = ()
+    """Its mere consequences: what else does not work because of it."""
 
     @property
     def kind(self) -> Kind:
@@ -327,6 +418,7 @@ class Finding:
             "sentence": self.sentence,
             "pointers": list(self.pointers),
             "mend": self.mend,
+            "folds": list(self.folds),
             "also": [{"words": c.words, "patch": c.patch} for c in self.also],
         }
 
@@ -336,8 +428,31 @@ SEVERITIES = ("breaks", "risks", "untidy")
 
 
 def in_order(findings: Iterable[Finding]) -> list[Finding]:
-    """Sort findings the way one mends them: from the lowest stage up, the grave ones first."""
-    return sorted(findings, key=lambda f: (SEVERITIES.index(f.kind.severity), STAGES.index(f.kind.stage)))
+    """Sort findings the way one mends them: from the lowest stage up, the grave ones first; of one cause there is one finding."""
+    return _folded(sorted(findings, key=lambda f: (SEVERITIES.index(f.kind.severity), STAGES.index(f.kind.stage))))
+
+
+def _folded(findings: list[Finding]) -> list[Finding]:
+    """Put what has one and the same cause under its first finding; an innocent item is never called broken."""
+    out: list[Finding] = []
+    heads: dict[tuple[object, ...], int] = {}
+    for finding in findings:
+        root = finding.cause.root if finding.cause is not None else None
+        key = (
+            (root.layer, frozenset(root.guilty), dict(root.values).get("vlan"))
+            if root is not None and root.guilty
+            else None
+        )
+        at = heads.get(key) if key is not None else None
+        if at is None:
+            if key is not None:
+                heads[key] = len(out)
+            out.append(finding)
+            continue
+        head = out[at]
+        mend = head.mend or finding.mend
+        out[at] = replace(head, folds=(*head.folds, finding.sentence), mend=mend, also=head.also or finding.also)
+    return out
 
 
 def place_to_begin(findings: Iterable[Finding]) -> str | None:

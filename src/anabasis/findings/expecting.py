@@ -15,4 +15,4 @@ def check(verdicts: Verdicts) -> Iterator[Finding]:
         if not judged.holds:
             code = "expectation-unknown" if judged.verdict == "unknown" else "expectation-broken"
             places = (judged.pointer, *(p for p in judged.decided_by if p != judged.pointer))
-            yield Finding(code, f"{judged.name}: {judged.reason}.", places)
+            yield Finding(code, f"{judged.name}: {judged.reason}.", places, cause=judged.cause)

@@ -4,53 +4,59 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anabasis.design.devices import Endpoint
-from anabasis.design.notation import parse_interface, parse_prefix, pointer
+from anabasis.causes import Wrong
 from anabasis.findings.catalogue import Finding
+from anabasis.findings.mends import switched_on
 from anabasis.reach import Site
+from anabasis.wording import say
 
 
 def check(site: Site) -> Iterator[Finding]:
     """All of them."""
     for interface in site.net.interfaces:
-        if interface.addresses and not interface.up and "/lags/" not in interface.blame:  # a bundle has its own finding
+        if interface.addresses and interface.cause is not None:
             addresses = ", ".join(str(a) for a in interface.addresses)
             text = f"{interface.label} ({addresses}) is down: {interface.reason}."
-            yield Finding("interface-down", text, tuple(dict.fromkeys((interface.blame, interface.pointer))))
+            places = tuple(dict.fromkeys((*interface.cause.pointers, interface.pointer)))
+            mend = next(switched_on(interface.cause), None)
+            yield Finding("interface-down", text, places, mend, cause=interface.cause)
     yield from _endpoints(site)
     yield from _gateways(site)
     for table in site.net.tables.values():
         for route in table.routes:
-            if route.origin == "static" and not route.active and route.pointer + "/enabled" != route.blame:
+            if route.origin == "static" and route.cause is not None and route.cause.wrong != Wrong.ROUTE_OFF:
                 backup = next((r for r in table.routes if r.to == route.to and r.active), None)
                 stands_in = f"; {backup.goes_to or backup.interface} stands in" if backup else ""
                 text = f"{route.device}: the route to {route.to} by {route.goes_to or route.interface} in VRF {route.vrf} is inactive: {route.reason}{stands_in}."
                 code = "route-backup" if backup else "route-inactive"
-                yield Finding(code, text, tuple(dict.fromkeys((route.blame, route.pointer))))
+                places = tuple(dict.fromkeys((*route.cause.pointers, route.pointer)))
+                yield Finding(code, text, places, cause=route.cause)
 
 
 def _endpoints(site: Site) -> Iterator[Finding]:
-    for d, device in enumerate(site.design.devices):
-        if not isinstance(device, Endpoint):
-            continue
-        for tap in (t for t in site.fabric.taps if t.device == device.name):
-            segment = site.segments.all[site.segments.of(tap)]
-            subnets = [parse_prefix(n) for n in segment.subnets]
-            for i, text in enumerate(device.addresses):
-                address = parse_interface(text)
-                same = [n for n in subnets if n.version == address.version]
-                if same and not any(address.ip in n for n in same):
-                    said = f"{device.name} has {text}, but stands in {segment.name} ({', '.join(map(str, same))})."
-                    yield Finding("address-elsewhere", said, (pointer("devices", d, "addresses", i), tap.pointer))
+    """Hosts that stand where their address does not belong, and hosts that asked for a lease in vain."""
+    for group in site.net.hosts:
+        if group.stray is not None:
+            yield Finding("address-elsewhere", f"{say(group.stray)}.", group.stray.pointers, cause=group.stray)
+    for (name, _), handed in site.handed.items():
+        if handed.cause is not None:
+            text = f"{name} asks for a lease and gets none: {say(handed.cause)}."
+            mend = next(switched_on(handed.cause), None)
+            yield Finding("lease-none", text, handed.cause.pointers, mend, cause=handed.cause)
 
 
 def _gateways(site: Site) -> Iterator[Finding]:
     for k, segment in enumerate(site.segments.all):
         if segment.kind != "vlan" or not any(t.kind in ("edge", "endpoint") for t in segment.taps):
             continue
+        purposes = {v.purpose for v in site.design.vlans if v.id in segment.vlan_ids}
+        if purposes & {"switched"}:
+            continue  # addressed on purpose without a gateway
         for group in site.net.groups_of[k]:
-            if group.endpoint or group.gateway:
+            if group.endpoint or group.gateway or group.cause is None:
                 continue
-            several = "several gateways" in group.reason
-            code = "gateway-choice" if several else "gateway-missing"
-            yield Finding(code, f"{segment.name} ({group.subnet}): {group.reason}.", (group.pointer,))
+            code = "gateway-choice" if group.cause.wrong == Wrong.SEVERAL_GATEWAYS else "gateway-missing"
+            places = tuple(dict.fromkeys((*group.cause.pointers, group.pointer)))
+            mend = next(switched_on(group.cause), None)
+            text = f"{segment.name} ({group.subnet}): {say(group.cause)}."
+            yield Finding(code, text, places, mend, cause=group.cause)

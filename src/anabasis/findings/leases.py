@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anabasis.design.notation import parse_address, parse_span
+from anabasis.design.devices import Endpoint
+from anabasis.design.notation import parse_address, parse_interface, parse_span, pointer
 from anabasis.findings.catalogue import Finding
 from anabasis.policy.leases import LeaseServer, lease_servers
 from anabasis.reach import Site
-from anabasis.reach.plug import relay_problem
+from anabasis.reach.leasing import relay_problem
+from anabasis.wording import say
 
 
 def check(site: Site) -> Iterator[Finding]:
@@ -29,8 +31,78 @@ def check(site: Site) -> Iterator[Finding]:
     yield from _two(site, [s for s in servers if s.mode == "server"])
     for relay in (s for s in lease_servers(site.design) if s.mode == "relay"):
         why = relay_problem(site, relay)
-        if why:
-            yield Finding("relay-nowhere", f"{relay.label} relays DHCP in vain: {why}.", (relay.pointer,))
+        if why is not None:
+            text = f"{relay.label} relays DHCP in vain: {say(why)}."
+            yield Finding("relay-nowhere", text, tuple(dict.fromkeys((*why.pointers, relay.pointer))), cause=why)
+    yield from _gatewayless(site, servers)
+    yield from _held(site, servers)
+    yield from _unserved(site)
+
+
+def _gatewayless(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:
+    """Servers that hand out no gateway on a link that has one."""
+    for server in servers:
+        interface = site.net.by_name.get((server.device, server.interface))
+        if server.settings.gateway is None and server.settings.ranges and interface is not None and interface.addresses:
+            text = f"{server.label} hands out no gateway, so its clients get no further than their link."
+            own = str(interface.addresses[0].ip)
+            mend = [{"op": "add", "path": f"{server.pointer}/gateway", "value": own}]
+            yield Finding("lease-gatewayless", text, (server.pointer,), mend)
+
+
+def _held(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:
+    """Hosts with an address of their own that a server may hand to somebody else."""
+    for d, device in enumerate(site.design.devices):
+        for text in device.addresses if isinstance(device, Endpoint) else []:
+            address = parse_interface(text).ip
+            for server in servers:
+                kept = [parse_span(x) for x in server.settings.exclude]
+                spans = [parse_span(x) for x in server.settings.ranges]
+                reserved = any(parse_address(r.address) == address for r in server.settings.reservations)
+                inside = any(a.version == address.version and int(a) <= int(address) <= int(b) for a, b in spans)
+                left_out = any(a.version == address.version and int(a) <= int(address) <= int(b) for a, b in kept)
+                if inside and not left_out and not reserved:
+                    said = f"{device.name} has {address}, which {server.label} may hand to somebody else."
+                    known = bool(server.settings.exclude)
+                    value: object = str(address) if known else [str(address)]
+                    path = f"{server.pointer}/exclude" + ("/-" if known else "")
+                    mend = [{"op": "add", "path": path, "value": value}]
+                    yield Finding("lease-holds-host", said, (pointer("devices", d), server.pointer), mend)
+
+
+def _unserved(site: Site) -> Iterator[Finding]:
+    """Routed VLANs with places for hosts and no server or relay; one that is off is named."""
+    entries = list(lease_servers(site.design, off=True))
+    silent = {
+        v.id for v in site.design.vlans if v.leases == "none" or v.purpose in ("switched", "transit", "management")
+    }
+    for k, segment in enumerate(site.segments.all):
+        if segment.kind != "vlan" or set(segment.vlan_ids) & silent:
+            continue
+        if not any(t.kind in ("edge", "endpoint") for t in segment.taps) or not any(
+            g.gateway for g in site.net.groups_of[k]
+        ):
+            continue
+        domain = {
+            i
+            for i in site.net.interfaces
+            if i.tap and site.segments.all[site.segments.of(i.tap)].domain == segment.domain
+        }
+        mine = [e for e in entries if any((e.device, e.interface) == (i.device, i.name) for i in domain)]
+        if any(e.mode != "off" for e in mine) or not domain:
+            continue
+        if mine:
+            text = f"The DHCP server of {mine[0].label} is off, and {segment.name} has no other."
+            mend = [{"op": "replace", "path": f"{mine[0].pointer}/mode", "value": "server"}]
+            yield Finding("lease-off", text, (mine[0].pointer,), mend)
+            continue
+        gates = [
+            i for i in domain if any(str(g.gateway) == str(a.ip) for g in site.net.groups_of[k] for a in i.addresses)
+        ]
+        if gates:
+            places = [p for i in gates for p in (i.pointer, f"{site.item_of(i.device)}/dhcp")]
+            text = f"{segment.name} is routed and has places for hosts, but no DHCP server or relay, and does not say that this is on purpose."
+            yield Finding("lease-missing", text, tuple(places))
 
 
 def _reservations(site: Site, server: LeaseServer) -> Iterator[Finding]:

@@ -4,19 +4,26 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator
+from dataclasses import replace
 
+from anabasis.causes import Layer, Wrong, because
 from anabasis.design import MembershipCell, Patch, set_membership, set_memberships
 from anabasis.fabric import LinkPort, Segment, why_apart
+from anabasis.fabric.breaks import link_items, unfit
 from anabasis.fabric.frames import egress, ingress, member_vlans
 from anabasis.findings.catalogue import Finding
 from anabasis.findings.mends import mend_of
 from anabasis.findings.tables import DEFAULT_VLAN
 from anabasis.reach import Site
+from anabasis.wording import say
 
 
 def check(site: Site) -> Iterator[Finding]:
     """All of them."""
     yield from _islands(site)
+    yield from _apart(site)
+    yield from _bare(site)
+    yield from _foreign(site)
     for segment in site.segments.all:
         if len(segment.vlan_ids) > 1:
             names = " and ".join(f"VLAN {v}" for v in segment.vlan_ids)
@@ -38,23 +45,111 @@ def _islands(site: Site) -> Iterator[Finding]:
         first, second = parts[0], parts[1]
         names = ", ".join(p.name for p in parts)
         text = f"VLAN {vlan} has fallen into {len(parts)} islands, {names}"
-        if not first.taps or not second.taps:
-            yield Finding("island", f"{text}.", (first.pointer,))
-            continue
+        local = next((v.local for v in site.design.vlans if v.id == vlan), vlan == DEFAULT_VLAN)
+        if not first.taps or not second.taps or local:
+            continue  # an island that nobody stands on, or a number that each switch uses for itself
         why = why_apart(site.fabric, first.taps[0], second.taps[0])
-        yield Finding(
-            "island",
-            f"{text}: {why.reason}.",
-            (why.pointer, first.pointer),
-            mend_of(site.design, why, first.taps[0], second.taps[0]),
-        )
+        places = (*why.cause.pointers, first.pointer)
+        mend = mend_of(site.design, why, first.taps[0], second.taps[0])
+        yield Finding("island", f"{text}: {say(why.cause)}.", places, mend, cause=why.cause)
+
+
+def _apart(site: Site) -> Iterator[Finding]:
+    """Layer-3 interfaces on a port whose far end bridges, and does not carry their frames: each an island of its VLAN by itself."""
+    fabric = site.fabric
+    for interface in site.net.interfaces:
+        tap = interface.tap
+        line = fabric.ports.get((tap.box, tap.port)) if tap is not None and tap.port else None
+        if tap is None or line is None or not line.up or not line.peer or line.bridges:
+            continue
+        cause = unfit(fabric, fabric.ports[line.peer], tap.form)
+        if (
+            cause is None
+            and tap.form
+            and not any(v == tap.form for _, v in site.segments.all[site.segments.of(tap)].vlans)
+        ):
+            inside, _ = fabric.classify((line.peer, tap.form))
+            if inside is not None and inside != tap.form and not fabric.ports[line.peer].settings.translate:
+                continue
+        if cause is not None:
+            wrapped = replace(cause, guilty=(*cause.guilty, interface.pointer))
+            said = f"{interface.label} exchanges no frames with its VLAN: {say(cause)}."
+            yield Finding(
+                "interface-apart",
+                said,
+                wrapped.pointers,
+                _carried(site, fabric.ports[line.peer], tap.form),
+                cause=wrapped,
+            )
+
+
+def _carried(site: Site, port: LinkPort, form: int) -> Patch | None:
+    """Return the edit after which a port carries a tag, where the plan knows its VLAN."""
+    if (
+        form not in {v.id for v in site.design.vlans}
+        or form in port.settings.member_of
+        or not fabric_has(site, port, form)
+    ):
+        return None
+    raw = site.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    return set_membership(raw, port.device, port.settings.name, form, "tagged")
+
+
+def fabric_has(site: Site, port: LinkPort, vlan: int) -> bool:
+    """Tell whether the box of a port has a VLAN in its table."""
+    return site.fabric.carries(port.box, vlan)
+
+
+def _bare(site: Site) -> Iterator[Finding]:
+    """Bridged ports of firewalls that are in no VLAN; two of one zone above all, which look joined and are not."""
+    for port in site.fabric.ports.values():
+        settings = port.settings
+        if port.kind != "firewall" or not port.bridges or not port.forwarding or not port.peer:
+            continue
+        if settings.untagged or settings.tagged or settings.pvid:
+            continue
+        mates = [
+            p.settings.name
+            for p in site.fabric.ports.values()
+            if p.device == port.device
+            and p is not port
+            and p.bridges
+            and p.settings.zone
+            and p.settings.zone == settings.zone
+        ]
+        cause = because(Layer.VLAN, Wrong.PORT_BARE, port.pointer, port=port.label)
+        text = f"{say(cause)}."
+        if mates:
+            text = f"{port.label} and {', '.join(mates)} share a zone but no VLAN, so they exchange no frames."
+        yield Finding("bridged-bare", text, (port.pointer,), cause=cause)
+
+
+def _foreign(site: Site) -> Iterator[Finding]:
+    """A port that leads to one host and carries tags of VLANs in which that host does not stand; a VLAN for voice aside."""
+    voice = {v.id for v in site.design.vlans if v.purpose == "voice"}
+    for port in site.fabric.ports.values():
+        far = site.fabric.ports.get(port.peer) if port.peer else None
+        if far is None or far.kind != "endpoint" or not port.bridges or site.fabric.tables[port.box] is None:
+            continue
+        taken = {s.tag for s in far.settings.subinterfaces} | voice
+        foreign = sorted(set(port.settings.tagged) - taken)
+        if foreign and port.settings.untagged and port.settings.note is None:
+            text = f"{port.label} leads to {far.box} and carries VLAN {', '.join(map(str, foreign))} as well, in which nobody stands there."
+            rest = [v for v in port.settings.tagged if v not in foreign]
+            yield Finding(
+                "tag-foreign",
+                text,
+                (port.pointer,),
+                [{"op": "replace", "path": f"{port.pointer}/tagged", "value": rest}],
+            )
 
 
 def _pvid(site: Site, port: LinkPort) -> Iterator[Finding]:
     pvid = port.settings.pvid
     if pvid is not None and port.settings.ingress_check and pvid not in member_vlans(port.settings):
         text = f"{port.label} puts untagged frames into VLAN {pvid} (its PVID) but is no member of it, so they are dropped."
-        yield Finding("pvid-outside", text, (port.pointer,), _both_ways(site, port, pvid))
+        cause = because(Layer.VLAN, Wrong.NO_MEMBER, port.pointer, port=port.label, frame="untagged frames", vlan=pvid)
+        yield Finding("pvid-outside", text, (port.pointer,), _both_ways(site, port, pvid), cause=cause)
 
 
 def _both_ways(site: Site, port: LinkPort, pvid: int) -> Patch | None:
@@ -94,4 +189,4 @@ def _ends(site: Site, one: LinkPort, two: LinkPort) -> Iterator[Finding]:
             into, _ = (None, "") if form is None else ingress(far.settings, form, site.fabric.tables[far.box])
             if into is None and not held[vlan] and near.forwarding:
                 text = f"{near.label} carries VLAN {vlan}, {far.label} at the other end drops it."
-                yield Finding("tag-one-sided", text, (near.pointer, far.pointer))
+                yield Finding("tag-one-sided", text, link_items(site.fabric, near))

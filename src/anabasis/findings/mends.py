@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
+from anabasis.causes import Cause, Wrong
 from anabasis.design import Design, Patch, apply, set_membership
 from anabasis.errors import InputRefused, UnknownPlace
 from anabasis.fabric import Break, Tap, build_fabric
@@ -56,5 +57,19 @@ def _candidates(raw: dict[str, object], obstacle: Break) -> Iterator[Patch]:
     if port is not None and obstacle.vlan is not None:
         yield set_membership(raw, port.device, port.settings.name, obstacle.vlan, "tagged")
         yield set_membership(raw, port.device, port.settings.name, obstacle.vlan, "untagged")
-    elif obstacle.pointer.endswith("/enabled"):
-        yield [{"op": "replace", "path": obstacle.pointer, "value": True}]
+    else:
+        yield from switched_on(obstacle.cause)
+
+
+def switched_on(cause: Cause) -> Iterator[Patch]:
+    """Yield the edit that switches on what a cause names as switched off, or undoes a plain setting."""
+    root = cause.root
+    first = root.guilty[0] if root.guilty else ""
+    if first.endswith("/enabled"):
+        yield [{"op": "replace", "path": first, "value": True}]
+    elif first.endswith("/routing"):
+        yield [{"op": "add", "path": first, "value": True}]
+    elif root.wrong == Wrong.SERVER_OFF:
+        yield [{"op": "replace", "path": first, "value": "server"}]
+    elif root.wrong == Wrong.OFF and "/ports/" in first:
+        yield [{"op": "remove", "path": f"{first}/mode"}]

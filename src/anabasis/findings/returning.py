@@ -1,67 +1,83 @@
-"""Findings about replies that do not come back."""
+"""Findings about what gets lost below the rules: one a cause, with the pairs it harms, and the route that mends it where one does."""
 
 from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator
 
+from anabasis.causes import Cause, Layer, Wrong
 from anabasis.design import Patch
-from anabasis.design.notation import parse_prefix
+from anabasis.design.notation import parse_address
 from anabasis.findings.catalogue import Finding
-from anabasis.findings.mends import first_that_helps
+from anabasis.findings.mends import first_that_helps, switched_on
 from anabasis.reach import Site, Verdict, Verdicts
 from anabasis.reach.verdicts import Shown
+from anabasis.wording import say
+
+CODES = {
+    Layer.LINK: "frames-lost",
+    Layer.VLAN: "frames-lost",
+    Layer.ISOLATION: "frames-lost",
+    Layer.GATEWAY: "gateway-lost",
+    Layer.ROUTE: "route-missing",
+    Layer.RETURN: "return-missing",
+    Layer.ZONE: "policy-lost",
+    Layer.ANSWERS: "lease-none",
+}
+"""The code of what is lost at a layer. What a rule or a translation stops has findings of its own."""
 
 
 def check(verdicts: Verdicts) -> Iterator[Finding]:
-    """One finding a place that loses replies, with the pairs it harms; transit segments, where no host stands, aside."""
+    """One finding a cause, with the pairs it harms; transit segments, where no host stands, aside."""
     site = verdicts.sweep.site
     transit = {s.name for s in site.segments.all if s.kind == "transit"}
-    harmed: dict[str, list[Verdict]] = defaultdict(list)
+    harmed: dict[tuple[Wrong, tuple[str, ...]], list[Verdict]] = defaultdict(list)
     for verdict in verdicts.lost:
-        if verdict.layer == "return" and not {verdict.source, verdict.target} & transit:
-            harmed[verdict.decided_by[0] if verdict.decided_by else ""].append(verdict)
-    for place, pairs in harmed.items():
-        one = pairs[0]
-        more = f", and {len(pairs) - 1} more pairs" if len(pairs) > 1 else ""
-        by_name = site.segments.by_name
-        shown = verdicts.show(by_name[one.source], by_name[one.target], stopped=True)
-        mend = first_that_helps(site, list(routes_back(site, shown)), shown) if shown else None
-        said = f"From {one.source} to {one.target}{more}: {one.reason}."
-        yield Finding("return-missing", said, (place,) if place else (), mend)
+        cause = verdict.cause
+        if cause is None or verdict.tone == "apart" or {verdict.source, verdict.target} & transit:
+            continue
+        if verdict.verdict == "some" and cause.layer in (Layer.ROUTE, Layer.ZONE, Layer.ANSWERS):
+            continue  # some of a pair may be meant to be closed
+        if cause.root.layer in CODES and cause.root.wrong != Wrong.HOST_WITHOUT:
+            harmed[cause.root.wrong, cause.root.guilty].append(verdict)
+    for pairs in harmed.values():
+        yield _finding(verdicts, pairs)
 
 
-def routes_back(site: Site, shown: Shown) -> Iterator[Patch]:
-    """Yield routes for the box that lost the reply, towards whoever handed it the packet: a default route, else one to the subnet."""
-    back = shown.walk.way_back
-    if back is None or not back.hops or back.hops[-1].stage != "route":
+def _finding(verdicts: Verdicts, pairs: list[Verdict]) -> Finding:
+    site, one = verdicts.sweep.site, pairs[0]
+    assert one.cause is not None
+    root = one.cause.root
+    only_back = all(v.layer == Layer.RETURN for v in pairs)
+    code = "return-missing" if only_back and root.layer in (Layer.ROUTE, Layer.RETURN) else CODES[root.layer]
+    more = f", and {len(pairs) - 1} more pairs" if len(pairs) > 1 else ""
+    by_name = site.segments.by_name
+    shown = verdicts.show(by_name[one.source], by_name[one.target], stopped=True)
+    mend = first_that_helps(site, [*switched_on(root), *routes_for(site, root, shown)], shown) if shown else None
+    said = f"From {one.source} to {one.target}{more}: {say(one.cause)}."
+    return Finding(code, said, one.cause.pointers, mend, cause=one.cause)
+
+
+def routes_for(site: Site, cause: Cause, shown: Shown | None) -> Iterator[Patch]:
+    """Yield routes for the box that lacks one: to the subnet of who is not reached, else a default route."""
+    root = cause.root
+    hop = str(root.value("hop")) if root.wrong == Wrong.NO_ROUTE and "hop" in dict(root.values) else ""
+    if not hop or shown is None:
         return
-    lost = back.hops[-1].device
-    if "routing loop" in back.reason:  # the box that knows the least about the address sends it the wrong way
-        ways = [(parse_prefix(h.label).prefixlen, h.device) for h in back.hops[:-1] if h.stage == "route"]
-        lost = min(ways)[1] if ways else lost
-    entered = [h for h in shown.walk.hops if h.stage == "interface"]
-    at = next((k for k, h in enumerate(entered) if h.device == lost), None)
-    came_by = site.net.by_name.get((lost, entered[at].label)) if at is not None else None
-    before = entered[:at]
-    if came_by is None or not before:
-        return
-    version = shown.source.address.version
-    hop = next(
-        (
-            str(a.ip)
-            for i in site.net.interfaces
-            if i.device == before[-1].device
-            for a in i.addresses
-            if a.version == version and came_by.subnet_of(a.ip)
-        ),
-        None,
+    device, vrf = str(root.value("device")), str(root.value("vrf"))
+    address = parse_address(str(root.value("address")))
+    d = next(k for k, x in enumerate(site.design.devices) if x.name == device)
+    ends = [e.group for e in (shown.source, shown.target) if e.group is not None]
+    inside = [g for g in ends if address.version == g.subnet.version and address in g.subnet and not g.behind]
+    default = "0.0.0.0/0" if address.version == 4 else "::/0"
+    table = site.net.tables.get((device, vrf))
+    has_default = table is not None and any(
+        r.to.prefixlen == 0 and r.to.version == address.version for r in table.routes
     )
-    d = next(k for k, x in enumerate(site.design.devices) if x.name == lost)
-    group = shown.source.group
-    prefixes = ["0.0.0.0/0" if version == 4 else "::/0", *([str(group.subnet)] if group else [])]
-    for to in prefixes if hop else ():
-        yield _add_route(site, d, came_by.vrf, {"to": to, "via": hop})
+    to = [default] if not has_default else []
+    to += [str(g.subnet) for g in inside]
+    for prefix in to:
+        yield _add_route(site, d, vrf, {"to": prefix, "via": hop})
 
 
 def _add_route(site: Site, d: int, vrf: str, route: dict[str, object]) -> Patch:

@@ -6,18 +6,20 @@ from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import replace
 
+from anabasis.causes import Cause, Wrong
 from anabasis.design import Patch, apply
 from anabasis.design.devices import Firewall, Outside
 from anabasis.design.notation import is_private, parse_address
 from anabasis.failover import stand
 from anabasis.findings.catalogue import Choice, Finding
 from anabasis.findings.mends import first_that_helps
-from anabasis.findings.returning import routes_back
+from anabasis.findings.returning import routes_for
 from anabasis.policy import Policy, Translation
 from anabasis.reach import Site, Verdict, Verdicts, Walk, walk
 from anabasis.reach.places import number_to_address
 from anabasis.reach.verdicts import Shown
 from anabasis.routing import look_up
+from anabasis.wording import say
 
 MOST_ROUTES = 6
 """How many boxes on the way back are given a route before it is given up."""
@@ -39,19 +41,39 @@ def _private(verdicts: Verdicts) -> Iterator[Finding]:
     transit = {s.name for s in site.segments.all if s.kind == "transit"}
     lost: dict[str, list[Verdict]] = defaultdict(list)
     for verdict in verdicts.lost:
-        if verdict.layer == "nat" and "drops private sources" in verdict.reason and verdict.source not in transit:
+        if verdict.cause is not None and verdict.cause.root.wrong in PRIVATE and verdict.source not in transit:
             lost[verdict.source].append(verdict)
     for source, found in lost.items():
         kinds = {s.name: s.kind for s in site.segments.all}
         one = next((v for v in found if kinds[v.target] == "outside"), found[0])
         by_name = site.segments.by_name
         shown = verdicts.show(by_name[one.source], by_name[one.target], stopped=True)
-        said = f"{source} has private addresses, and {one.target} drops such sources: it needs translation here, or a route back there."
-        if shown is None:
+        cause = one.cause
+        if shown is None or cause is None:
             continue
-        mend = first_that_helps(site, list(_hidings(site, shown.walk, source)), shown)
+        said = f"From {source} to {one.target}: {say(cause)}. It needs translation here, or a route back there."
+        mend = first_that_helps(site, [*_repaired(site, cause, shown.walk), *_hidings(site, shown.walk, source)], shown)
         choice = _way_back(site, shown, one)
-        yield Finding("private-outside", said, one.decided_by, mend, (choice,) if choice else ())
+        yield Finding("private-outside", said, cause.pointers, mend, (choice,) if choice else (), cause=cause)
+
+
+PRIVATE = frozenset(
+    (Wrong.PRIVATE_DROPPED, Wrong.NOT_TRANSLATED, Wrong.TRANSLATION_OFF, Wrong.TRANSLATION_MISSES)
+)  # fmt: skip
+"""How a private source comes to be dropped outside."""
+
+
+def _repaired(site: Site, cause: Cause, walk: Walk) -> Iterator[Patch]:
+    """Yield the edits of the translation that just misses: switched on, its zones, its sources."""
+    root = cause.root
+    if root.wrong == Wrong.TRANSLATION_OFF:
+        yield [{"op": "replace", "path": f"{root.guilty[0]}/enabled", "value": True}]
+    if root.wrong != Wrong.TRANSLATION_MISSES:
+        return
+    firewall = str(root.value("device"))
+    egress = next(_zones_out(site, walk, firewall), None)
+    if egress:
+        yield [{"op": "add", "path": f"{root.guilty[0]}/to", "value": [egress]}]
 
 
 def _hidings(site: Site, walk: Walk, source: str) -> Iterator[Patch]:
@@ -92,17 +114,15 @@ def _zones_out(site: Site, walk: Walk, firewall: str) -> Iterator[str]:
 
 def _way_back(site: Site, shown: Shown, verdict: Verdict) -> Choice | None:
     """The other way: the outside takes private sources, and every box on the way back gets a route, one after the other."""
-    if not verdict.decided_by or not verdict.decided_by[0].endswith("/accepts_private"):
-        return None
-    name = site.design.devices[int(verdict.decided_by[0].split("/")[2])].name
+    name = str(verdict.cause.root.value("outside")) if verdict.cause is not None else ""
     raw = site.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
-    patch: Patch = [{"op": "add", "path": verdict.decided_by[0], "value": True}]
+    patch: Patch = [{"op": "add", "path": f"{site.item_of(name)}/accepts_private", "value": True}]
     for _ in range(MOST_ROUTES):
         mended = stand(apply(raw, patch)[1])
         went = walk(mended, shown.source, shown.target, shown.service)
         if went.layer != "return":
             return Choice(f"Routes back at {name} instead", patch) if went.outcome != "stopped" else None
-        routes = list(routes_back(mended, replace(shown, walk=went)))
+        routes = list(routes_for(mended, went.cause, replace(shown, walk=went))) if went.cause is not None else []
         if not routes:
             return None
         patch += routes[-1]

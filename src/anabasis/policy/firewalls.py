@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design import Design
 from anabasis.design.devices import Firewall
 from anabasis.design.notation import pointer
 from anabasis.policy.answers import AnswerList, answer_lists
-from anabasis.policy.rules import RuleLine, rule_lines
+from anabasis.policy.rules import RuleLine, rule_lines, rule_lines_off
 from anabasis.policy.terms import Terms
 from anabasis.policy.translation import Translation, claims_of, translations
 from anabasis.routing.claims import Claim
@@ -27,18 +28,21 @@ class Policy:
     answers: dict[str, AnswerList]
     same_zone: str
     between_zones: str
-    answers_across: bool
+    answers_across: str
+    """`rules`, `always` or `never`."""
+    off: tuple[RuleLine, ...] = ()
+    """The rules that are switched off, in order."""
     _between: dict[tuple[str, str], list[RuleLine]] = field(default_factory=dict, compare=False, repr=False)
     """What `lines` has found already."""
     _entering: dict[str, list[RuleLine]] = field(default_factory=dict, compare=False, repr=False)
 
-    def zone_problem(self, zone: str | None, kind: str, label: str) -> tuple[str, str] | None:
-        """Return (why nothing passes, the item) where an interface is in no zone, or in one of another kind than its own."""
+    def zone_problem(self, zone: str | None, kind: str, label: str, at: str) -> Cause | None:
+        """Return why nothing passes an interface: it is in no zone, or in one of another kind than its own."""
         if zone is None:
-            return f"{label} is in no zone, so nothing passes", ""
+            return because(Layer.ZONE, Wrong.NO_ZONE, at, interface=label)
         if self.zone_kinds[zone] != kind:
-            at = self.zone_pointers[zone] + "/kind"
-            return f"zone {zone} is {self.zone_kinds[zone]}, {label} is {kind}: nothing passes", at
+            values: Values = {"zone": zone, "kind": self.zone_kinds[zone], "interface": label, "wanted": kind}
+            return because(Layer.ZONE, Wrong.ZONE_KIND, f"{self.zone_pointers[zone]}/kind", at, values=values)
         return None
 
     def default(self, ingress: str, egress: str) -> tuple[str, str]:
@@ -99,4 +103,5 @@ def _policy(device: Firewall, d: int, terms: Terms, before: tuple[Firewall, Poli
         device.same_zone,
         device.between_zones,
         device.answers_across,
+        rule_lines_off(device, d, terms),
     )

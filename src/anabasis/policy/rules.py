@@ -9,14 +9,19 @@ from anabasis.design.devices import Firewall
 from anabasis.design.notation import pointer
 from anabasis.design.rules import Rule
 from anabasis.policy.matching import Match, zone_names
-from anabasis.policy.terms import Terms
+from anabasis.policy.terms import Service, Terms
 
 
 @dataclass(frozen=True)
 class RuleLine(Match):
-    """One enabled rule."""
+    """One rule."""
 
     action: str
+
+    def would(self, from_zone: str, to_zone: str, family: int, source: int, destination: int, service: Service) -> bool:
+        """Tell whether it would permit a packet between two zones."""
+        fits = self.enters(from_zone) and self.leaves(to_zone) and self.matches(family, source, destination, service)
+        return fits and self.action == "permit"
 
 
 def rule_lines(
@@ -36,6 +41,12 @@ def rule_lines(
         elif r.enabled:
             out.append(_line(r, f"{at}/{i}", terms))
     return tuple(out)
+
+
+def rule_lines_off(device: Firewall, d: int, terms: Terms) -> tuple[RuleLine, ...]:
+    """Return the rules of a firewall that are switched off, in order: what would decide if they were not."""
+    at = pointer("devices", d, "rules")
+    return tuple(_line(r, f"{at}/{i}", terms) for i, r in enumerate(device.rules) if not r.enabled)
 
 
 def _line(r: Rule, at: str, terms: Terms) -> RuleLine:

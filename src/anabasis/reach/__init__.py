@@ -6,12 +6,13 @@ from anabasis.reach.places import Candidate, Place, find_place
 from anabasis.reach.plug import Plug, plug
 from anabasis.reach.profile import PairView, pair_view
 from anabasis.reach.questions import ask, one_service, read_services
-from anabasis.reach.site import Site, build_site
+from anabasis.reach.site import Site
 from anabasis.reach.spaces import FlowSet, readable_services, service_texts
+from anabasis.reach.standing import build_site
 from anabasis.reach.sweep import Sweep
 from anabasis.reach.trip import Hop
 from anabasis.reach.verdicts import Question, Verdict, Verdicts, read_flows, write_flows
-from anabasis.reach.walk import Walk, choose_ends, service_text, walk
+from anabasis.reach.walk import Walk, choose_ends, service_text, stopped_at, walk
 
 __all__ = [
     "Candidate",
@@ -43,6 +44,7 @@ __all__ = [
     "readable_services",
     "service_text",
     "service_texts",
+    "stopped_at",
     "walk",
     "write_flows",
 ]

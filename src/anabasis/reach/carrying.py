@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from anabasis.causes import Layer, Values, Wrong, because
 from anabasis.fabric import LinkPort, Tap, why_apart
 from anabasis.reach.filtering import cross
 from anabasis.reach.site import Site
@@ -18,7 +19,9 @@ def to_one_of(site: Site, trip: Trip, start: Tap, holders: list[L3Interface]) ->
                 return None
             return At(interface.device, interface.vrf, interface, trip.header)
     if not taps:
-        trip.stop("gateway", f"{holders[0].label} is no interface on a link", holders[0].pointer)
+        first = holders[0]
+        cause = first.cause or because(Layer.GATEWAY, Wrong.NO_INTERFACE, first.pointer, interface=first.label)
+        trip.stop(cause, first.device)
         return None
     blocked(site, trip, start, taps[0][1])
     return None
@@ -32,7 +35,7 @@ def blocked(site: Site, trip: Trip, start: Tap, goal: Tap) -> None:
         trip.note(
             port.device, "frame", "vlan", f"{port.label} takes the frame into VLAN {vlan}", port.pointer, f"VLAN {vlan}"
         )
-    trip.stop(why.layer, why.reason, why.pointer, device=_device_at(site, why.pointer))
+    trip.stop(why.cause, _device_at(site, why.cause.pointers[0]) if why.cause.pointers else "")
 
 
 def frames(site: Site, trip: Trip, start: Tap, goal: Tap) -> bool:
@@ -77,15 +80,19 @@ def to_link(site: Site, trip: Trip, start: Tap, device: str, pointer: str) -> At
         return to_one_of(site, trip, start, holders)
     goal = target.tap
     if target.segment is None:
-        reason = f"{device} looks for {address} on the link, and nobody there has it"
-        trip.stop("gateway", reason, pointer, device=device, stage="route")
+        values: Values = {"device": device, "address": str(address)}
+        trip.stop(because(Layer.GATEWAY, Wrong.NOBODY_THERE, pointer, values=values), device, "route")
         return None
     segment = site.segments.all[target.segment]
-    if target.group is not None and target.group.behind:
-        reason = f"{address} is behind {target.group.behind}, but {device} takes it for on its link"
-        trip.stop("route", reason, pointer, device=device, stage="route")
+    if address in site.net.contested:
+        trip.stop(site.net.contested[address], device)
+    elif target.group is not None and target.group.behind:
+        values = {"address": str(address), "outside": target.group.behind, "device": device}
+        trip.stop(because(Layer.ROUTE, Wrong.BEHIND_OTHER, pointer, values=values), device, "route")
     elif goal is None:
-        trip.stop("vlan", f"no port puts a host into {segment.name}", segment.pointer, device=device)
+        trip.stop(because(Layer.VLAN, Wrong.NO_PLACE, segment.pointer, segment=segment.name), device)
+    elif target.group is not None and target.group.stray is not None and not site.fabric.delivers(start, goal):
+        trip.stop(target.group.stray, device)
     elif not site.fabric.delivers(start, goal):
         blocked(site, trip, start, goal)
     elif frames(site, trip, start, goal):

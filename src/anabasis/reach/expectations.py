@@ -7,6 +7,7 @@ from dataclasses import asdict, dataclass
 
 import numpy as np
 
+from anabasis.causes import Cause
 from anabasis.design import Expectation
 from anabasis.design.notation import looks_like_address, pointer
 from anabasis.errors import UnknownPlace, nearest
@@ -43,10 +44,13 @@ class Judged:
     reason: str
     decided_by: list[str]
     note: str | None
+    cause: Cause | None = None
+    """What stops the flow that shows it, where one has to pass and does not."""
 
     def as_dict(self) -> dict[str, object]:
         """Return it for JSON (command-line promise, `expect`)."""
         out = asdict(self)
+        del out["cause"]
         return out | {"from": out.pop("source"), "to": out.pop("target")}
 
 
@@ -84,8 +88,8 @@ def judge(verdicts: Verdicts, wanted: Expectation, at: str) -> Judged:
             return Judged(*head, False, "unknown", reason, [at], wanted.note)
     services = sweep.site.policies.terms.services(wanted.services)
     verdict, passing, stopped, together = _measure(sweep, ends[0], ends[1], services)
-    holds, reason, decided_by = _conclude(verdicts, wanted, verdict, passing, stopped, together)
-    return Judged(*head, holds, verdict, reason, decided_by or [at], wanted.note)
+    holds, reason, decided_by, *why = _conclude(verdicts, wanted, verdict, passing, stopped, together)
+    return Judged(*head, holds, verdict, reason, decided_by or [at], wanted.note, *why)
 
 
 def side_of(site: Site, text: str) -> Side:
@@ -159,8 +163,8 @@ def _conclude(
     passing: _Cell | None,
     stopped: _Cell | None,
     together: str | None,
-) -> tuple[bool, str, list[str]]:
-    """Return (holds, why, what decides)."""
+) -> tuple[bool, str, list[str]] | tuple[bool, str, list[str], Cause | None]:
+    """Return (holds, why, what decides), and for a flow that has to pass and does not, its cause."""
     if wanted.expect == "closed":
         if together:
             return False, f"both ends stand in {together}, where nothing filters", []
@@ -175,7 +179,7 @@ def _conclude(
         return False, f"{_flow(verdicts, passing)} passes", list(went.decided_by)
     if stopped is not None:
         went = _walk(verdicts, stopped)
-        return False, f"{_flow(verdicts, stopped)} does not pass: {went.reason}", list(went.decided_by)
+        return False, f"{_flow(verdicts, stopped)} does not pass: {went.reason}", list(went.decided_by), went.cause
     if passing is None and not together:
         return _unheard(verdicts.sweep.site, wanted)
     if wanted.through and passing is not None:
@@ -183,17 +187,17 @@ def _conclude(
     return True, "everything it speaks of passes", []
 
 
-def _unheard(site: Site, wanted: Expectation) -> tuple[bool, str, list[str]]:
+def _unheard(site: Site, wanted: Expectation) -> tuple[bool, str, list[str], Cause | None]:
     """Nothing passes and no host is stopped: an address that only a translation can mean, or an end without hosts."""
     try:
         ends = find_place(site, wanted.from_), find_place(site, wanted.to)
         service = one_service(site, wanted.services[0], ends[0].families & ends[1].families)
         source, target = choose_ends(*ends, service)
     except UnknownPlace:
-        return False, "no host stands at one of the ends", []
+        return False, "no host stands at one of the ends", [], None
     went = walk(site, source, target, service)
     flow = f"{source.address} to {target.address} on {service_text(service)}"
-    return False, f"{flow} does not pass: {went.reason}", list(went.decided_by)
+    return False, f"{flow} does not pass: {went.reason}", list(went.decided_by), went.cause
 
 
 def _only_through(verdicts: Verdicts, firewall: str, passing: _Cell) -> tuple[bool, str, list[str]]:

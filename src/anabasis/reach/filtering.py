@@ -5,23 +5,22 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
+from anabasis.causes import Layer, Values, Wrong, because
 from anabasis.design.notation import Address
 from anabasis.fabric import Crossing
 from anabasis.policy import Policy
 from anabasis.reach.places import Place, number_to_address, receiver
 from anabasis.reach.site import Site
-from anabasis.reach.trip import Header, Session, Trip
+from anabasis.reach.trip import Exit, Header, Session, Trip
 from anabasis.routing import L3Interface
 
 
 def zone_fits(trip: Trip, policy: Policy, interface: L3Interface) -> bool:
-    """No zone, or one of the wrong kind: nothing passes (concepts, sections 5 and 10)."""
-    problem = policy.zone_problem(interface.zone, "routed", interface.label)
-    if problem is None:
-        return True
-    places = [p for p in (problem[1], interface.pointer) if p]
-    trip.stop("zone", problem[0], *places, device=policy.device, stage="interface")
-    return False
+    """No zone, or one of the wrong kind: nothing passes."""
+    problem = policy.zone_problem(interface.zone, "routed", interface.label, interface.pointer)
+    if problem is not None:
+        trip.stop(problem, policy.device, "interface")
+    return problem is None
 
 
 def enter(site: Site, trip: Trip, policy: Policy, zone: str) -> None:
@@ -100,6 +99,7 @@ def leave(trip: Trip, policy: Policy, ingress: L3Interface, egress: L3Interface)
     if trip.sessions is not None:
         return True
     asked, header = trip.asked or trip.header, trip.header
+    trip.exits.append(Exit(policy.device, ingress, egress, header))
     for entry in policy.translations:
         if not entry.changes_source or not entry.enters(ingress.zone or "") or not entry.leaves(egress.zone or ""):
             continue
@@ -108,12 +108,14 @@ def leave(trip: Trip, policy: Policy, ingress: L3Interface, egress: L3Interface)
             if entry.source is not None:
                 source = _mapped(header.source, entry.source.of)
             if source is None:
-                reason = f"{policy.device}: translation {entry.name!r} gives the address of {egress.name}, which has none of IPv{header.source.version}"
-                trip.stop("nat", reason, entry.pointer, egress.pointer, device=policy.device, stage="translation")
+                values: Values = {"device": policy.device, "entry": entry.name, "interface": egress.name}
+                said = values | {"family": header.source.version}
+                cause = because(Layer.NAT, Wrong.NOTHING_TO_GIVE, egress.pointer, entry.pointer, values=said)
+                trip.stop(cause, policy.device, "translation")
                 return False
             trip.header = replace(header, source=source)
-            said = f"{policy.device}: translation {entry.name!r}: {_change(header, trip.header) or 'changes nothing'}"
-            trip.note(policy.device, "translation", "nat", said, entry.pointer, entry.name)
+            text = f"{policy.device}: translation {entry.name!r}: {_change(header, trip.header) or 'changes nothing'}"
+            trip.note(policy.device, "translation", "nat", text, entry.pointer, entry.name)
             if entry.pointer not in trip.decided_by:
                 trip.decided_by.append(entry.pointer)
             break
@@ -128,10 +130,11 @@ def _hidden_behind(egress: L3Interface, version: int) -> Address | None:
 def cross(site: Site, trip: Trip, crossing: Crossing) -> bool:
     """A filtering point at layer 2: only zones and rules apply (concepts, section 5)."""
     policy = site.policies.of[crossing.device]
-    for zone, label in ((crossing.from_zone, crossing.entered), (crossing.to_zone, crossing.left)):
-        problem = policy.zone_problem(zone, crossing.kind, label)
-        if problem:
-            trip.stop("zone", problem[0], problem[1] or crossing.pointer, crossing.pointer, device=crossing.device)
+    ends = (crossing.from_zone, crossing.entered), (crossing.to_zone, crossing.left)
+    for (zone, label), at in zip(ends, crossing.sides, strict=True):
+        problem = policy.zone_problem(zone, crossing.kind, label, at)
+        if problem is not None:
+            trip.stop(problem, crossing.device)
             return False
     if trip.sessions is not None:
         return _reply_passes(trip, policy, crossing.pointer, trip.session_at(policy.device))
@@ -145,8 +148,7 @@ def _reply_passes(trip: Trip, policy: Policy, place: str, session: Session | Non
     """A reply passes where its session is known."""
     name = policy.device
     if session is None:
-        reason = f"{name} gets a reply to a request it has never seen, and drops it"
-        trip.stop("return", reason, place, device=name, stage="rule")
+        trip.stop(because(Layer.RETURN, Wrong.NO_SESSION, place, device=name), name, "rule")
         return False
     trip.crossed.append(session)
     trip.note(name, "rule", "rule", f"{name} knows the session and lets the reply pass", policy.pointer, "session")
@@ -155,21 +157,40 @@ def _reply_passes(trip: Trip, policy: Policy, place: str, session: Session | Non
 
 def _judge(trip: Trip, policy: Policy, from_zone: str, to_zone: str) -> bool:
     """Rules between two zones, in order."""
-    zones = f"{from_zone} to {to_zone}"
     for rule in policy.lines(from_zone, to_zone):
         if rule.matches(*_numbers(trip.header)):
-            return _verdict(trip, policy, rule.action, f"rule {rule.name!r} ({zones})", rule.pointer, rule.name)
+            values: Values = {"device": policy.device, "rule": rule.name, "zones": f"{from_zone} to {to_zone}"}
+            said = values | {"action": VERBS.get(rule.action, "permits")}
+            if rule.action != "permit":
+                trip.stop(
+                    because(Layer.RULE, Wrong.RULE_DROPS, rule.pointer, values=said),
+                    policy.device,
+                    "rule",
+                    (from_zone, to_zone),
+                )
+                return False
+            text = f"{policy.device}: rule {rule.name!r} ({from_zone} to {to_zone}) permits it"
+            return _permitted(trip, policy, text, rule.pointer, rule.name, (from_zone, to_zone))
     action, at = policy.default(from_zone, to_zone)
-    return _verdict(trip, policy, action, f"no rule matches {zones}; the default", at, "default")
+    if action == "permit":
+        text = f"{policy.device}: no rule matches {from_zone} to {to_zone}; the default permits it"
+        return _permitted(trip, policy, text, at, "default", (from_zone, to_zone))
+    values = {"device": policy.device, "zones": f"{from_zone} to {to_zone}", "action": VERBS[action]}
+    off = next((r for r in policy.off if r.would(from_zone, to_zone, *_numbers(trip.header))), None)
+    cause = because(Layer.RULE, Wrong.DEFAULT_DROPS, at, values=values)
+    if off is not None:
+        places = (f"{off.pointer}/enabled", at)
+        cause = because(Layer.RULE, Wrong.RULE_OFF, *places, values=values | {"rule": off.name})
+    trip.stop(cause, policy.device, "rule", (from_zone, to_zone))
+    return False
 
 
-def _verdict(trip: Trip, policy: Policy, action: str, what: str, pointer: str, label: str) -> bool:
-    if action != "permit":
-        verb = "drops it" if action == "drop" else "refuses it"
-        trip.stop("rule", f"{policy.device}: {what} {verb}", pointer, device=policy.device, stage="rule")
-        return False
-    trip.decided_by.append(pointer)
-    trip.note(policy.device, "rule", "rule", f"{policy.device}: {what} permits it", pointer, label)
+VERBS = {"drop": "drops", "refuse": "refuses"}
+
+
+def _permitted(trip: Trip, policy: Policy, text: str, at: str, label: str, zones: tuple[str, str]) -> bool:
+    trip.decided_by.append(at)
+    trip.note(policy.device, "rule", "rule", text, at, label, zones)
     return True
 
 
@@ -186,14 +207,14 @@ def answer(site: Site, trip: Trip, device: str, ingress: L3Interface | None, own
         return
     lists = policy.answers.get(own.answers or "")
     if lists is None:
-        trip.stop("answers", f"{own.label} answers nothing", own.pointer, device=device, stage="answers")
+        trip.stop(because(Layer.ANSWERS, Wrong.ANSWERS_NOTHING, own.pointer, interface=own.label), device, "answers")
     elif not lists.allows(header.source.version, int(header.source), header.service):
-        reason = f"the answers {lists.name!r} of {own.label} do not name this service for {header.source}"
-        trip.stop("answers", reason, lists.pointer, device=device, stage="answers")
-    elif own is not ingress and not policy.answers_across:
-        reason = f"{device} does not answer across interfaces"
-        trip.stop("answers", reason, policy.pointer + "/answers_across", device=device, stage="answers")
-    elif own.zone == ingress.zone or filtered(trip, policy, ingress, own):
+        values: Values = {"answers": lists.name, "interface": own.label, "address": str(header.source)}
+        trip.stop(because(Layer.ANSWERS, Wrong.NOT_ANSWERED, lists.pointer, values=values), device, "answers")
+    elif own is not ingress and policy.answers_across == "never":
+        at = f"{policy.pointer}/answers_across"
+        trip.stop(because(Layer.ANSWERS, Wrong.NOT_ACROSS, at, device=device), device, "answers")
+    elif own.zone == ingress.zone or policy.answers_across == "always" or filtered(trip, policy, ingress, own):
         trip.crossed.append(Session(device, trip.asked or header, header))
         trip.arrive("answered", device, text, own.pointer, lists.pointer)
 
@@ -201,8 +222,8 @@ def answer(site: Site, trip: Trip, device: str, ingress: L3Interface | None, own
 def _reply_to_box(trip: Trip, device: str, own: L3Interface, text: str) -> None:
     """A reply that a box itself asked for; any other that comes to its address belongs to nobody."""
     if trip.home is None or trip.home.interface is None:
-        reason = f"{device} gets a reply to its own address {trip.header.destination} that belongs to no session"
-        trip.stop("return", reason, own.pointer, device=device, stage="answers")
+        values: Values = {"device": device, "address": str(trip.header.destination)}
+        trip.stop(because(Layer.RETURN, Wrong.NO_REQUEST, own.pointer, values=values), device, "answers")
         return
     trip.arrive("answered", device, text, own.pointer)
 

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from anabasis.causes import Layer, Values, Wrong, because
 from anabasis.design.devices import Outside
 from anabasis.design.notation import is_private
+from anabasis.fabric import Tap
 from anabasis.policy import Policy
+from anabasis.reach.astray import hop_nobody, lowest, no_gateway, table_item
 from anabasis.reach.carrying import to_link, to_one_of
 from anabasis.reach.filtering import answer, enter, filtered, leave, own_reply, zone_fits
 from anabasis.reach.places import Place
 from anabasis.reach.site import Site
-from anabasis.reach.trip import At, Forks, Header, Trip
-from anabasis.routing import L3Interface, Lookup, TableRoute, look_up
+from anabasis.reach.trip import At, Forks, Header, Lookup3, Trip
+from anabasis.routing import HostGroup, L3Interface, Lookup, TableRoute, look_up
 from anabasis.routing.interfaces import routes_packets
 
 
@@ -32,16 +35,16 @@ def _travel(site: Site, trip: Trip) -> Trip:
     seen: set[At] = set()
     while at is not None:
         if at in seen:
-            trip.stop(
-                "route",
-                f"the packet comes to {at.device} again: a routing loop",
-                *[h.pointer for h in trip.hops if h.stage == "route"][-2:],
-                device=at.device,
-                stage="route",
-            )
+            guilty = [h.pointer for h in trip.hops if h.stage == "route"][-2:]
+            trip.stop(because(Layer.ROUTE, Wrong.LOOP, *guilty, device=at.device), at.device, "route")
             break
         seen.add(at)
         at = _pass(site, trip, at)
+    if trip.outcome == "stopped":
+        found = lowest(site, trip)
+        if found is not None and found is not trip.cause:
+            last = trip.hops.pop()
+            trip.stop(found, last.device, last.stage, last.zones)
     return trip
 
 
@@ -64,24 +67,31 @@ def _set_out(site: Site, trip: Trip) -> At | None:
         trip.note(group.behind, "host", "gateway", said, segment.pointer, text)
         return At(group.behind, "main", None, trip.header)
     if source.tap is None:
-        reason = f"no port puts a host into {segment.name}"
-        trip.stop("vlan", reason, segment.pointer, device=segment.name, stage="host")
+        cause = because(Layer.VLAN, Wrong.NO_PLACE, segment.pointer, segment=segment.name)
+        trip.stop(cause, segment.name, "host")
         return None
     place = source.tap.device
+    if source.address in site.net.contested:
+        trip.stop(site.net.contested[source.address], place, "host")
+        return None
     if address.version == group.subnet.version and address in group.subnet:
         said = f"{address} is on the link of {source.address}: sent straight to it"
         trip.note(place, "host", "gateway", said, group.pointer, text)
         return to_link(site, trip, source.tap, place, group.pointer)
-    if group.gateway is None:
-        reason = f"{source.label} has no gateway: {group.reason}"
-        trip.stop("gateway", reason, group.pointer, device=place, stage="host")
+    if group.stray is not None and not _heard_by_gateway(site, group, source.tap):
+        trip.stop(group.stray, place, "host")
+        return None
+    if group.gateway is None or (group.cause is not None and not _heard_by_gateway(site, group, source.tap)):
+        cause = group.cause or because(
+            Layer.GATEWAY, Wrong.NO_GATEWAY, group.pointer, subnet=str(group.subnet), segment=segment.name
+        )
+        trip.stop(cause, place, "host")
         return None
     said = f"{address} is elsewhere: {source.label} ({source.address}) sends to its gateway {group.gateway}"
     trip.note(place, "host", "gateway", said, group.pointer, text)
     holders = site.net.gateways(group.gateway) or site.net.silent_outsides(group.gateway, source.tap)
     if not holders:
-        reason = f"nobody holds the gateway address {group.gateway}"
-        trip.stop("gateway", reason, group.pointer, device=place, stage="host")
+        trip.stop(no_gateway(site, group, segment), place, "host")
         return None
     return to_one_of(site, trip, source.tap, holders)
 
@@ -99,8 +109,8 @@ def _pass(site: Site, trip: Trip, at: At) -> At | None:
         before.append(vrf)
         vrf = route.next_vrf
         if vrf in before:
-            reason = f"the VRFs {', '.join(before)} of {at.device} lead to each other: a routing loop"
-            trip.stop("route", reason, route.pointer, device=at.device, stage="route")
+            values: Values = {"vrfs": ", ".join(before), "device": at.device}
+            trip.stop(because(Layer.ROUTE, Wrong.VRF_LOOP, route.pointer, values=values), at.device, "route")
             return None
 
 
@@ -110,19 +120,23 @@ def _choose_route(site: Site, trip: Trip, at: At, vrf: str) -> TableRoute | None
     found = look_up(site.net.tables[name, vrf], address)
     trip.missed = trip.missed or found.missed
     if not found.shared:
+        trip.lookups.append(Lookup3(name, vrf, at.ingress, address, None))
         _no_route(site, trip, name, vrf, found)
         return None
     route = found.shared[trip.forks.pick(len(found.shared))] if len(found.shared) > 1 else found.shared[0]
+    trip.lookups.append(Lookup3(name, vrf, at.ingress, address, route))
     if route.origin == "local":
         answer(site, trip, name, at.ingress, site.net.by_name[name, route.interface or ""])
         return None
     standing = next((i for i in site.net.interfaces if i.device == name and address in i.standing), None)
     if standing is not None:
-        reason = f"{standing.label} answers ARP for {address}, and takes no packets to it: accept_mode is off"
-        trip.stop("answers", reason, standing.pointer, device=name, stage="answers")
+        values: Values = {"interface": standing.label, "address": str(address)}
+        trip.stop(because(Layer.ANSWERS, Wrong.NO_ACCEPT_MODE, standing.pointer, values=values), name, "answers")
         return None
     if at.ingress is not None and not routes_packets(site.net.devices[name]):
-        trip.stop("gateway", f"{name} does not route", _at(site, name, "routing"), device=name, stage="route")
+        values = {"device": name, "address": ", ".join(str(a.ip) for a in at.ingress.addresses)}
+        cause = because(Layer.GATEWAY, Wrong.ROUTING_OFF, _at(site, name, "routing"), values=values)
+        trip.stop(cause, name, "route")
         return None
     trip.note(name, "route", "route", _route_text(route, len(found.shared)), route.pointer, str(route.to))
     return route
@@ -139,28 +153,26 @@ def _come_in(site: Site, trip: Trip, policy: Policy | None, ingress: L3Interface
         enter(site, trip, policy, ingress.zone or "")
     if isinstance(device, Outside) and not device.accepts_private and is_private(trip.header.source):
         source = trip.header.source
-        reason = (
-            f"{ingress.device} drops private sources such as {source}: it needs translation here, or a route back there"
-        )
+        values: Values = {"outside": ingress.device, "address": str(source)}
         place = _at(site, ingress.device, "accepts_private")
-        trip.stop("nat", reason, place, device=ingress.device, stage="interface")
+        trip.stop(because(Layer.NAT, Wrong.PRIVATE_DROPPED, place, values=values), ingress.device, "interface")
         return False
     return True
 
 
 def _no_route(site: Site, trip: Trip, device: str, vrf: str, found: Lookup) -> None:
     lost = found.losers[0] if found.losers else None
-    reason = f"{device} has no route to {trip.header.destination} in VRF {vrf}"
-    if lost is None:
-        trip.stop("route", reason, _at(site, device), device=device, stage="route")
-        return
-    reason += f": {lost.to} is inactive, {lost.reason}"
-    trip.stop(lost.layer, reason, lost.blame, device=device, stage="route")
+    values: Values = {"device": device, "address": str(trip.header.destination), "vrf": vrf}
+    under = lost.cause if lost is not None else None
+    at = table_item(site, device, vrf)
+    guilty = (lost.pointer,) if lost is not None else (at, _at(site, device))
+    trip.stop(because(Layer.ROUTE, Wrong.NO_ROUTE, *guilty, under=under, values=values), device, "route")
 
 
 def _forward(site: Site, trip: Trip, at: At, route: TableRoute, policy: Policy | None) -> At | None:
     if route.discard:
-        trip.stop("route", f"{at.device} discards {route.to}", route.pointer, device=at.device, stage="route")
+        values: Values = {"device": at.device, "to": str(route.to)}
+        trip.stop(because(Layer.ROUTE, Wrong.DISCARDED, route.pointer, values=values), at.device, "route")
         return None
     if route.origin == "behind":
         _behind(trip, at, route)
@@ -168,9 +180,10 @@ def _forward(site: Site, trip: Trip, at: At, route: TableRoute, policy: Policy |
     assert route.interface is not None
     egress = site.net.by_name[at.device, route.interface]
     if route.hop is None and any(i.device == at.device for i in site.net.claims.claimants(trip.header.destination)):
-        address = trip.header.destination
-        reason = f"{at.device} answers for {address}, but no translation of it matches this packet"
-        trip.stop("nat", reason, _at(site, at.device, "nat"), device=at.device, stage="translation")
+        values = {"device": at.device, "address": str(trip.header.destination)}
+        trip.stop(
+            because(Layer.NAT, Wrong.CLAIMED, _at(site, at.device, "nat"), values=values), at.device, "translation"
+        )
         return None
     if policy and at.ingress is not None:
         passes = filtered(trip, policy, at.ingress, egress) and leave(trip, policy, at.ingress, egress)
@@ -181,7 +194,7 @@ def _forward(site: Site, trip: Trip, at: At, route: TableRoute, policy: Policy |
         return to_link(site, trip, egress.tap, at.device, route.pointer)
     holders = site.net.next_hop_holders(route.hop, egress)
     if not holders:
-        trip.stop("route", f"nobody holds the next hop {route.hop}", route.pointer, device=at.device, stage="route")
+        trip.stop(hop_nobody(site, route, egress), at.device, "route")
         return None
     return to_one_of(site, trip, egress.tap, holders)
 
@@ -191,8 +204,8 @@ def _behind(trip: Trip, at: At, route: TableRoute) -> None:
     if target.group is not None and target.group.behind == at.device:
         trip.arrive("delivered", at.device, f"{address} is behind {at.device}", route.pointer)
     else:
-        reason = f"{at.device} keeps {address}: {route.to} is its own"
-        trip.stop("route", reason, route.pointer, device=at.device, stage="route")
+        values: Values = {"device": at.device, "address": str(address), "to": str(route.to)}
+        trip.stop(because(Layer.ROUTE, Wrong.KEPT, route.pointer, values=values), at.device, "route")
 
 
 def _route_text(route: TableRoute, shared: int) -> str:
@@ -209,6 +222,10 @@ def _route_text(route: TableRoute, shared: int) -> str:
     return f"{route.to} goes to next hop {route.via or route.hop}{through} by {route.interface}{several}"
 
 
+def _heard_by_gateway(site: Site, group: HostGroup, tap: Tap) -> bool:
+    holders = site.net.gateways(group.gateway) if group.gateway is not None else []
+    return any(i.tap is not None and site.fabric.delivers(tap, i.tap) for i in holders)
+
+
 def _at(site: Site, device: str, key: str = "") -> str:
-    index = next(i for i, d in enumerate(site.design.devices) if d.name == device)
-    return f"/devices/{index}" + (f"/{key}" if key else "")
+    return site.item_of(device) + (f"/{key}" if key else "")

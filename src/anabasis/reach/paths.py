@@ -249,7 +249,7 @@ class Forwarding:
         for crossing in carriage.crossings:
             policy = self._site.policies.of[crossing.device]
             for zone in (crossing.from_zone, crossing.to_zone):
-                if policy.zone_problem(zone, crossing.kind, ""):
+                if policy.zone_problem(zone, crossing.kind, "", ""):
                     return None
         return tuple((c.device, c.from_zone or "", c.to_zone or "") for c in carriage.crossings)
 
@@ -388,7 +388,7 @@ class Forwarding:
 
     def _zone_ok(self, name: str, interface: L3Interface) -> bool:
         policy = self._site.policies.of.get(name)
-        return policy is None or policy.zone_problem(interface.zone, "routed", "") is None
+        return policy is None or policy.zone_problem(interface.zone, "routed", "", "") is None
 
 
 def _together(paths: Paths) -> Paths:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from ipaddress import IPv4Address, IPv6Address
 
+from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design.notation import Address, end_asked, looks_like_address, parse_address
 from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import Tap
@@ -35,6 +36,8 @@ class Candidate:
 
     places: tuple[Place, ...]
     text: str
+    cause: Cause | None = None
+    """Why it has no address, where it asked for one in vain."""
 
     @property
     def families(self) -> set[int]:
@@ -55,6 +58,8 @@ def host_place(site: Site, group: HostGroup, address: Address | None = None) -> 
     """Return a host of a group: the given address, or the first it may have. None where it may have none."""
     if address is None:
         spans = site.net.host_spans(group)
+        if not spans and group.endpoint:
+            return Place(group.endpoint, group.first, group.segment, group.tap, group)
         if not spans:
             return None
         wanted = [int(p) for p in PREFERRED if p.version == group.subnet.version]
@@ -69,8 +74,10 @@ def find_place(site: Site, text: str) -> Candidate:
     if text in site.segments.by_name:
         return Candidate(tuple(_in_segment(site, site.segments.by_name[text])), text)
     found = _at_device(site, text)
-    if found:
-        return Candidate(tuple(found), text)
+    denied = [h.cause for (name, _), h in site.handed.items() if name == text and h.cause is not None]
+    if found or denied:
+        under = because(Layer.ANSWERS, Wrong.NO_LEASE, under=denied[0], host=text) if denied and not found else None
+        return Candidate(tuple(found), text, under)
     if looks_like_address(text) and "/" not in text:
         return Candidate((_at_address(site, _read(text)),), text)
     names = [s.name for s in site.segments.all] + [d.name for d in site.design.devices]
@@ -106,10 +113,12 @@ def own_place(site: Site, interface: L3Interface, address: Address) -> Place:
 
 def _at_address(site: Site, address: Address, prefers: int | None = None) -> Place:
     for interface in site.net.interfaces:
-        if interface.holds(address):
+        if interface.holds(address) and address not in site.net.contested:
             return own_place(site, interface, address)
     groups = [g for g in site.net.hosts if g.holds(address) and _may_have(site, g, address)]
     rank = lambda g: (g.segment != prefers, g.endpoint is None, -g.subnet.prefixlen, g.gateway is None, g.segment)  # noqa: E731
+    if not groups and address in site.net.contested:
+        groups = [g for g in site.net.hosts if g.endpoint and g.first == address]
     place = host_place(site, min(groups, key=rank), address) if groups else None
     if place is None and translated(site, address):
         return published_place(address)
@@ -167,6 +176,8 @@ def _at_device(site: Site, text: str) -> list[Place]:
             continue
         groups = site.net.groups_of[site.segments.of(tap)]
         own = [g for g in groups if g.endpoint == tap.device]
+        if tap.kind == "endpoint" and not own and (tap.device, tap.name) in site.handed:
+            continue
         for group in own or [g for g in groups if g.endpoint is None]:
             place = host_place(site, group)
             if place:

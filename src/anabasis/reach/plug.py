@@ -1,30 +1,34 @@
 """Plug in: a laptop on a port. Which VLAN, which segment, who answers its DHCP request, what it gets, what it then reaches.
 
-The laptop is put into the design as an endpoint of its own and the site is computed anew, so every answer is that of the two engines.
+The laptop is put into the design as a client of its own and the site is computed anew, so every answer is that of the two engines.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import asdict, dataclass
-from ipaddress import IPv4Interface, ip_address, ip_network
+from dataclasses import asdict, dataclass, field
+from ipaddress import ip_address, ip_network
 
+from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design import Design, Tree, parse_design
 from anabasis.design.devices import Device
-from anabasis.design.notation import PROTOCOLS, Address, end_asked, parse_end
+from anabasis.design.notation import end_asked, parse_end
 from anabasis.design.references import port_names, unit_names
 from anabasis.errors import Problem, UnknownPlace, nearest
-from anabasis.fabric import ALL_WELL, Conditions, Tap, forwarding_units
+from anabasis.fabric import Conditions, Tap, forwarding_units
+from anabasis.fabric.breaks import own_line
 from anabasis.fabric.frames import UNTAGGED
-from anabasis.policy.leases import LeaseServer, lease_servers
-from anabasis.reach.places import Place, find_place, own_place
-from anabasis.reach.site import Site, build_site
+from anabasis.reach.astray import no_gateway
+from anabasis.reach.leasing import Handed
+from anabasis.reach.places import Place, host_place
+from anabasis.reach.site import Site
+from anabasis.reach.standing import build_site
 from anabasis.reach.sweep import Sweep
-from anabasis.reach.walk import Walk, walk
-from anabasis.routing import L3Interface
+from anabasis.reach.walk import walk
+from anabasis.routing import HostGroup
+from anabasis.wording import say
 
-LAPTOP = "plugged-in laptop"
-DHCP_PORT = (PROTOCOLS["udp"], 67)
+LAPTOP = "the laptop"
+HTTPS = (6, 443)
 
 
 @dataclass(frozen=True)
@@ -45,35 +49,180 @@ class Plug:
     layer: str | None
     reason: str
     decided_by: list[str]
+    assumed: bool = False
+    """What is handed out stands in no design: a relay's server is somebody else's."""
+    why_not: str = ""
+    """Where it reaches nothing, why not."""
+    cause: Cause | None = field(default=None, compare=False)
 
     def as_dict(self) -> dict[str, object]:
         """Return it for JSON (command-line promise, `plug`)."""
-        return asdict(self)
+        out = asdict(self)
+        del out["cause"]
+        return out
 
 
-def plug(design: Design, place: str, tag: int | None = None, conditions: Conditions = ALL_WELL) -> Plug:
-    """Plug a laptop into `device:port`, its frames untagged or in a tag. Raises UnknownPlace where there is no such port."""
+def plug(known: Site, place: str, tag: int | None = None) -> Plug:
+    """Plug a laptop into `device:port` of a site, its frames untagged or in a tag. Raises UnknownPlace where there is no such port."""
+    design, conditions = known.design, known.conditions
     box, port = _find(design, place, conditions)
-    site = build_site(with_laptop(design, box, port, tag, [], None), conditions)
-    tap = next((t for t in site.fabric.taps if t.device == LAPTOP and t.form == (tag or UNTAGGED)), None)
-    line = site.fabric.ports.get((box, port))
+    line = known.fabric.ports.get((box, port))
     if line is None:
-        return _stopped("link", f"{box}:{port} is a member of a bundle: it takes no host by itself", [])
-    if tap is None or not line.up:
-        return _stopped("link", line.reason or f"{line.label} takes no host", [line.blame])
-    vlan, why = _vlan_of(site, line.spot, tag)
-    if why:
-        return _stopped("vlan", why, [line.pointer])
-    segment = site.segments.all[site.segments.of(tap)]
-    name = _outer_name(design, site, tap, conditions)
-    answers = list(_answering(site, tap))
-    if not answers:
-        static = _static_address(site, tap)
-        reached = _reached(design, box, port, tag, static, None, conditions)
-        reason = f"no DHCP server answers in {name}"
-        return Plug(vlan, name, None, None, None, {}, static, reached, "answers", reason, [segment.pointer])
-    server, interface = answers[0]
-    return _leased(design, site, (box, port, tag), (vlan, name), server, interface, len(answers), conditions)
+        return _stopped(because(Layer.LINK, Wrong.IN_BUNDLE, *_port_item(known, box, port), port=f"{box}:{port}"))
+    return _Probe(known, box, port, tag).answer()
+
+
+def _port_item(site: Site, box: str, port: str) -> list[str]:
+    return [m.pointer for p in site.fabric.ports.values() for m in p.members if m.spot == (box, port)]
+
+
+class _Probe:
+    """One laptop on one port."""
+
+    def __init__(self, known: Site, box: str, port: str, tag: int | None) -> None:
+        self.known, self.box, self.port, self.tag = known, box, port, tag
+        taken = {d.name for d in known.design.devices}
+        self.name = next(n for n in (LAPTOP, *(f"{LAPTOP} {k}" for k in range(2, 99))) if n not in taken)
+
+    def answer(self) -> Plug:
+        """Ask for a lease, and see what is reached with it."""
+        site = self._site([], lease=True)
+        tap = next((t for t in site.fabric.taps if t.device == self.name and t.form == (self.tag or UNTAGGED)), None)
+        line = site.fabric.ports[self.box, self.port]
+        if tap is None or not line.up:
+            cause = line.cause or (own_line(site.fabric, tap) if tap is not None else None)
+            return _stopped(cause or because(Layer.LINK, Wrong.TAKES_NO_HOST, line.pointer, port=line.label))
+        vlan, dropped = self._vlan(site)
+        if dropped is not None:
+            return _stopped(dropped)
+        handed = site.handed[self.name, tap.name]
+        name = self._outer_name(site, tap)
+        if handed.leased is None:
+            assert handed.cause is not None
+            static = self._static(site, tap)
+            reached = self._reached(self._site([static], lease=False))[0] if static else []
+            server = handed.server.label if handed.server is not None and handed.asks is None else None
+            told = Plug(vlan, name, None, None, server, {}, static, reached, handed.cause.layer, say(handed.cause), [])
+            return self._told(told, handed.cause)
+        return self._leased(site, handed, vlan, name)
+
+    def _leased(self, site: Site, handed: Handed, vlan: int | None, name: str) -> Plug:
+        leased = handed.leased
+        assert leased is not None
+        reached, why = self._reached(site)
+        more = f"; {len(handed.several)} servers answer here, and which one is first is luck" if handed.several else ""
+        relay = f" through {handed.server.label}" if handed.server is not None and handed.asks else ""
+        assumed = ", assumed: what it hands out stands in no design" if leased.assumed else ""
+        reason = f"{leased.server}{relay} hands out {leased.address.ip}{assumed}{more}"
+        gateway = str(leased.gateway) if leased.gateway is not None else None
+        cause = self._useless(site)
+        if leased.gateway is None:
+            reason += ", but no gateway"
+        elif cause is not None:
+            reason += f", but {say(cause)}"
+        told = Plug(
+            vlan,
+            name,
+            str(leased.address.ip),
+            gateway,
+            leased.server,
+            handed.options,
+            None,
+            reached,
+            cause.layer if cause is not None else None,
+            reason,
+            [leased.pointer],
+            leased.assumed,
+            say(why),
+        )
+        return self._told(told, cause or why)
+
+    def _useless(self, site: Site) -> Cause | None:
+        """Return what is wrong with the gateway it was handed."""
+        group = self._group(site)
+        if group is None or group.behind:
+            return None
+        if group.gateway is None:
+            return group.cause
+        known = site.net.gateways(group.gateway)
+        if known or group.tap is None or site.net.silent_outsides(group.gateway, group.tap):
+            return None
+        return no_gateway(site, group, site.segments.all[group.segment])
+
+    def _told(self, plug: Plug, cause: Cause | None) -> Plug:
+        """Return the answer with what decides it: pointers into the design as it is, without the laptop."""
+        if cause is None:
+            return plug
+        places = [p for p in cause.pointers if self._is_known(p)]
+        return Plug(**{**plug.__dict__, "decided_by": places or plug.decided_by, "cause": cause})
+
+    def _is_known(self, pointer: str) -> bool:
+        kind, _, rest = pointer.removeprefix("/").partition("/")
+        counts = {"devices": len(self.known.design.devices), "cables": len(self.known.design.cables)}
+        number = rest.partition("/")[0]
+        return kind not in counts or not number.isdigit() or int(number) < counts[kind]
+
+    def _site(self, addresses: list[str], lease: bool) -> Site:
+        laptop = with_laptop(self.known.design, self.name, (self.box, self.port), self.tag, addresses, lease)
+        return build_site(laptop, self.known.conditions)
+
+    def _group(self, site: Site) -> HostGroup | None:
+        return next((g for g in site.net.hosts if g.endpoint == self.name and g.subnet.version == 4), None)
+
+    def _vlan(self, site: Site) -> tuple[int | None, Cause | None]:
+        """Return the VLAN the port puts the laptop's frames into, or why it drops them; (None, None) where no VLAN is in play."""
+        port = site.fabric.ports[self.box, self.port]
+        if not port.bridges or site.fabric.tables[port.box] is None:
+            return None, None
+        return site.fabric.classify((port.spot, self.tag or UNTAGGED))
+
+    def _outer_name(self, site: Site, tap: Tap) -> str:
+        """Return the segment as the design itself calls it, without the laptop."""
+        mates = {t.label for t in site.segments.all[site.segments.of(tap)].taps if t is not tap}
+        best = max(self.known.segments.all, key=lambda s: len(mates & {t.label for t in s.taps}), default=None)
+        if best is not None and mates & {t.label for t in best.taps}:
+            return best.name
+        here = next((s.name for s in self.known.segments.all if f"{self.box}:{self.port}" in s.labels), None)
+        return here or f"the segment of {self.box}:{self.port}"
+
+    def _static(self, site: Site, tap: Tap) -> str | None:
+        """Return a free address of the laptop's segment, the last one, where people put such things."""
+        taken = {int(a) for a in site.net.owned if a.version == 4}
+        taken |= {int(g.first) for g in site.net.hosts if g.endpoint and g.subnet.version == 4}
+        for text in site.segments.all[site.segments.of(tap)].subnets:
+            subnet = ip_network(text)
+            if subnet.version == 4 and subnet.num_addresses > 3:
+                free = int(subnet.broadcast_address) - 1
+                while free in taken:
+                    free -= 1
+                return f"{ip_address(free)}/{subnet.prefixlen}"
+        return None
+
+    def _reached(self, site: Site) -> tuple[list[str], Cause | None]:
+        """Return the segments some flow of the laptop gets to, its own and transits aside; where there are none, why."""
+        own = self._group(site)
+        if own is None:
+            return [], None
+        sweep, number = Sweep(site, own.segment), int(own.first)
+        others = [(b, s) for b, s in enumerate(site.segments.all) if b != own.segment and s.kind != "transit"]
+        reached = [
+            s.name
+            for b, s in others
+            if any(low <= number <= high for x in sweep.flows(own.segment, b).boxes for low, high in x.sources)
+        ]
+        if reached or not others:
+            return reached, None
+        return [], self._why_not(site, own, [b for b, _ in others])
+
+    def _why_not(self, site: Site, own: HostGroup, others: list[int]) -> Cause | None:
+        """Return what stops a packet of the laptop to the outside, else to the first segment with a host."""
+        source = host_place(site, own)
+        order = sorted(others, key=lambda b: site.segments.all[b].kind != "outside")
+        places = (
+            p for b in order for g in site.net.groups_of[b] if (p := host_place(site, g)) and p.address.version == 4
+        )
+        target: Place | None = next(places, None)
+        return walk(site, source, target, HTTPS).cause if source is not None and target is not None else None
 
 
 def _find(design: Design, place: str, conditions: Conditions) -> tuple[str, str]:
@@ -100,213 +249,24 @@ def _find(design: Design, place: str, conditions: Conditions) -> tuple[str, str]
 
 
 def with_laptop(
-    design: Design, box: str, port: str, tag: int | None, addresses: list[str], gateway: str | None
+    design: Design, name: str, spot: tuple[str, str], tag: int | None, addresses: list[str], lease: bool
 ) -> Design:
-    """Return the design with the laptop on the port, in the place of whatever is plugged in there."""
+    """Return the design with the laptop on the port, in the place of whatever is plugged in there; every pointer stays what it was."""
     tree: Tree = design.model_dump(mode="json", by_alias=True, exclude_unset=True)
-    tree["cables"] = [c for c in tree.get("cables", []) if (box, port) not in (parse_end(c[0]), parse_end(c[1]))]
-    tree["cables"].append([f"{box}:{port}", f"{LAPTOP}:1"])
-    laptop: Tree = {"name": LAPTOP, "kind": "endpoint", "ports": [{"name": "1"}]}
-    laptop["ports"] = (
-        [{"name": "1", "subinterfaces": [{"tag": tag, "addresses": addresses}]}] if tag else [{"name": "1"}]
-    )
-    if not tag:
+    cables = [list(c) for c in tree.get("cables", [])]
+    held = next((c for c in cables if spot in (parse_end(c[0]), parse_end(c[1]))), None)
+    if held is None:
+        held = []
+        cables.append(held)
+    held[:] = [f"{spot[0]}:{spot[1]}", f"{name}:1"]
+    laptop: Tree = {"name": name, "kind": "endpoint", "ports": [{"name": "1"}], "dhcp": lease}
+    if tag:
+        laptop["ports"] = [{"name": "1", "subinterfaces": [{"tag": tag, "addresses": addresses}]}]
+    else:
         laptop["addresses"] = addresses
-    if gateway:
-        laptop["gateway"] = gateway
-    tree["devices"] = [*tree.get("devices", []), laptop]
+    tree["cables"], tree["devices"] = cables, [*tree.get("devices", []), laptop]
     return parse_design(tree)
 
 
-def _vlan_of(site: Site, spot: tuple[str, str], tag: int | None) -> tuple[int | None, str]:
-    """Return the VLAN the port puts the laptop's frames into, or why it drops them; (None, "") where no VLAN is in play."""
-    port = site.fabric.ports[spot]
-    if not port.bridges or site.fabric.tables[port.box] is None:
-        return None, ""
-    vlan, why = site.fabric.classify((spot, tag or UNTAGGED))
-    said = f"tag {tag}" if tag else "untagged frames"
-    return vlan, f"{port.label} drops {said}: {why}" if vlan is None else ""
-
-
-def _outer_name(design: Design, site: Site, tap: Tap, conditions: Conditions) -> str:
-    """Return the segment as the design itself calls it, without the laptop."""
-    mates = {t.label for t in site.segments.all[site.segments.of(tap)].taps if t is not tap}
-    known = build_site(design, conditions).segments
-    best = max(known.all, key=lambda s: len(mates & {t.label for t in s.taps}), default=None)
-    if best is not None and mates & {t.label for t in best.taps}:
-        return best.name
-    return site.segments.all[site.segments.of(tap)].name
-
-
-def _answering(site: Site, tap: Tap) -> Iterator[tuple[LeaseServer, L3Interface]]:
-    """Yield the servers and relays that hear the laptop's request and whose answer it hears; one that yields, last and alone."""
-    yielding = []
-    answered = False
-    for server in lease_servers(site.design):
-        interface = site.net.by_name.get((server.device, server.interface))
-        if interface is None or interface.tap is None or not interface.up:
-            continue
-        if _passes(site, tap, interface.tap) and site.fabric.delivers(interface.tap, tap):
-            if server.mode == "yield":
-                yielding.append((server, interface))
-            else:
-                answered = True
-                yield server, interface
-    if not answered:
-        yield from yielding[:1]
-
-
-def _passes(site: Site, start: Tap, goal: Tap) -> bool:
-    """Tell whether a DHCP request gets there: over filtering points, rules on udp/67 from 0.0.0.0 to 255.255.255.255 apply."""
-    carriage = site.fabric.carry(start, goal)
-    if carriage is None:
-        return False
-    for crossing in carriage.crossings:
-        policy = site.policies.of[crossing.device]
-        if any(policy.zone_problem(z, crossing.kind, "") for z in (crossing.from_zone, crossing.to_zone)):
-            return False
-        zones = crossing.from_zone or "", crossing.to_zone or ""
-        action = next(
-            (r.action for r in policy.lines(*zones) if r.matches(4, 0, 2**32 - 1, DHCP_PORT)), policy.default(*zones)[0]
-        )
-        if action != "permit":
-            return False
-    return True
-
-
-def _taken(site: Site) -> frozenset[int]:
-    used = {int(a) for a in site.net.owned if a.version == 4}
-    return frozenset(used | {int(g.first) for g in site.net.hosts if g.endpoint and g.subnet.version == 4})
-
-
-def _static_address(site: Site, tap: Tap) -> str | None:
-    """Return a free address of the laptop's segment, the last one, where people put such things."""
-    taken = _taken(site)
-    for text in site.segments.all[site.segments.of(tap)].subnets:
-        subnet = ip_network(text)
-        if subnet.version == 4 and subnet.num_addresses > 3:
-            free = int(subnet.broadcast_address) - 1
-            while free in taken:
-                free -= 1
-            return f"{ip_address(free)}/{subnet.prefixlen}"
-    return None
-
-
-def _leased(
-    design: Design,
-    site: Site,
-    port: tuple[str, str, int | None],
-    where: tuple[int | None, str],
-    server: LeaseServer,
-    interface: L3Interface,
-    count: int,
-    conditions: Conditions,
-) -> Plug:
-    more = f"; {count} servers answer here, and which one is first is luck" if count > 1 else ""
-    if server.mode == "relay":
-        return _relayed(site, where, server, interface, more)
-    subnets = [a.network for a in interface.addresses if a.version == 4]
-    address = server.free(_taken(site))
-    if address is None or not any(address in n for n in subnets):
-        reason = f"{server.label} has no free address to hand out{more}"
-        return Plug(*where, None, None, server.label, {}, None, [], "answers", reason, [server.pointer])
-    subnet = next(n for n in subnets if address in n)
-    lease = IPv4Interface(f"{address}/{subnet.prefixlen}")
-    reached = _reached(design, *port, str(lease), server.settings.gateway, conditions)
-    reason = f"{server.label} hands out {address}{more}"
-    if server.settings.gateway is None:
-        reason += ", but no gateway"
-    options = _options(server)
-    return Plug(
-        *where,
-        str(address),
-        server.settings.gateway,
-        server.label,
-        options,
-        None,
-        reached,
-        None,
-        reason,
-        [server.pointer],
-    )
-
-
-def _options(server: LeaseServer) -> dict[str, str]:
-    settings = server.settings
-    given = {
-        "dns": ", ".join(settings.dns),
-        "ntp": ", ".join(settings.ntp),
-        "lease_s": str(settings.lease_s or ""),
-        "boot_server": settings.boot_server or "",
-        "boot_file": settings.boot_file or "",
-    }
-    return {k: v for k, v in (given | settings.options).items() if v}
-
-
-def _relayed(site: Site, where: tuple[int | None, str], server: LeaseServer, interface: L3Interface, more: str) -> Plug:
-    """A relay asks its servers from its own address; what they hand out stands in no design."""
-    own = next((a.ip for a in interface.addresses if a.version == 4), None)
-    tried: list[tuple[str, Walk]] = []
-    for text in server.settings.servers:
-        target = _host_at(site, ip_address(text))
-        if own is not None and target is not None:
-            went = walk(site, own_place(site, interface, own), target, DHCP_PORT)
-            if went.outcome != "stopped":
-                reason = f"{server.label} relays to {text}, which answers; what it hands out stands in no design{more}"
-                return Plug(*where, None, None, text, {}, None, [], None, reason, [server.pointer])
-            tried.append((text, went))
-    if tried:
-        text, went = tried[0]
-        reason = f"{server.label} relays to {text}, which does not answer: {went.reason}"
-        return Plug(*where, None, None, None, {}, None, [], went.layer, reason, [server.pointer, *went.decided_by])
-    reason = f"{server.label} relays to no server that the design knows"
-    return Plug(*where, None, None, None, {}, None, [], "answers", reason, [server.pointer])
-
-
-def relay_problem(site: Site, relay: LeaseServer) -> str | None:
-    """Return why none of a relay's servers answers it, or None where one does."""
-    interface = site.net.by_name.get((relay.device, relay.interface))
-    if interface is None or not relay.settings.servers:
-        return "it names no server" if interface is not None else "its interface does not route"
-    if not interface.up:
-        return None  # that is a finding of its own
-    found = _relayed(site, (None, ""), relay, interface, "")
-    return None if found.server else found.reason.removeprefix(f"{relay.label} relays to ")
-
-
-def _host_at(site: Site, address: Address) -> Place | None:
-    try:
-        return find_place(site, str(address)).of(address.version)
-    except UnknownPlace:
-        return None
-
-
-def _reached(
-    design: Design,
-    box: str,
-    port: str,
-    tag: int | None,
-    address: str | None,
-    gateway: str | None,
-    conditions: Conditions,
-) -> list[str]:
-    """Return the segments some flow of the laptop gets to, its own and transits aside."""
-    if address is None:
-        return []
-    site = build_site(with_laptop(design, box, port, tag, [address], gateway), conditions)
-    own = next((g for g in site.net.hosts if g.endpoint == LAPTOP), None)
-    if own is None:
-        return []
-    sweep = Sweep(site, own.segment)
-    number = int(own.first)
-    return [
-        segment.name
-        for b, segment in enumerate(site.segments.all)
-        if b != own.segment
-        and segment.kind != "transit"
-        and any(low <= number <= high for x in sweep.flows(own.segment, b).boxes for low, high in x.sources)
-    ]
-
-
-def _stopped(layer: str, reason: str, places: list[str]) -> Plug:
-    return Plug(None, None, None, None, None, {}, None, [], layer, reason, places)
+def _stopped(cause: Cause) -> Plug:
+    return Plug(None, None, None, None, None, {}, None, [], cause.layer, say(cause), list(cause.pointers), cause=cause)

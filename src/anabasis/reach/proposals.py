@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from anabasis.causes import Wrong
 from anabasis.design import Patch, Tree, apply
 from anabasis.design.devices import Firewall
 from anabasis.design.edits import patched
@@ -12,7 +13,8 @@ from anabasis.errors import InputRefused
 from anabasis.fabric import Conditions
 from anabasis.reach.places import Place, find_place
 from anabasis.reach.questions import one_service
-from anabasis.reach.site import Site, build_site
+from anabasis.reach.site import Site
+from anabasis.reach.standing import build_site
 from anabasis.reach.verdicts import Verdicts
 from anabasis.reach.walk import Walk, choose_ends, walk
 
@@ -100,17 +102,16 @@ def _until_done(
 
 def _stop(site: Site, went: Walk) -> tuple[int, Firewall, str, str, int] | None:
     """Return (device index, firewall, zone in, zone out, index of the rule that stops; past the last = the default)."""
-    place = went.decided_by[0].split("/") if went.decided_by else []
-    if len(place) < 4 or place[1] != "devices":
-        return None
-    d = int(place[2])
-    device = site.design.devices[d]
     hop = went.hops[-1]
-    zones = hop.text.partition("(")[2].partition(")")[0] or hop.text.partition("no rule matches ")[2].partition(";")[0]
-    one, to, two = zones.partition(" to ")
-    if not isinstance(device, Firewall) or not to:
+    found = next(((d, x) for d, x in enumerate(site.design.devices) if x.name == hop.device), None)
+    if found is None or hop.zones is None:
         return None
-    return d, device, one, two, int(place[4]) if place[3] == "rules" else len(device.rules)
+    d, device = found
+    if not isinstance(device, Firewall):
+        return None
+    names = [r.name for r in device.rules]
+    rule = went.cause.root.value("rule") if went.cause and went.cause.root.wrong == Wrong.RULE_DROPS else None
+    return d, device, *hop.zones, names.index(str(rule)) if rule in names else len(device.rules)
 
 
 def _opening(raw: Tree, site: Site, wish: _Wish, went: Walk) -> Iterator[Proposal]:
@@ -137,17 +138,13 @@ def _opening(raw: Tree, site: Site, wish: _Wish, went: Walk) -> Iterator[Proposa
 def _closing(raw: Tree, site: Site, wish: _Wish, went: Walk) -> Iterator[Proposal]:
     """A drop of its own above what lets it through; or the service out of that rule."""
     for hop in went.hops:
-        steps = hop.pointer.split("/")
-        if hop.stage != "rule" or len(steps) < 4 or steps[3] not in ("rules", "same_zone", "between_zones"):
+        if hop.stage != "rule" or hop.zones is None or hop.stopped:
             continue
-        d = int(steps[2])
-        device = site.design.devices[d]
+        d, device = next((d, x) for d, x in enumerate(site.design.devices) if x.name == hop.device)
         assert isinstance(device, Firewall)
-        zones = (
-            hop.text.partition("(")[2].partition(")")[0] or hop.text.partition("no rule matches ")[2].partition(";")[0]
-        )
-        one, _, two = zones.partition(" to ")
-        at = int(steps[4]) if steps[3] == "rules" else len(device.rules)
+        one, two = hop.zones
+        names = [r.name for r in device.rules]
+        at = names.index(hop.label) if hop.label in names else len(device.rules)
         name = _free(device, f"no-{one}-{two}-{wish.service.replace('/', '-').replace(',', '-')}")
         ends = {"from": [one], "to": [two], "sources": wish.sources, "destinations": wish.destinations}
         rule = {"name": name, **ends, "services": [s.strip() for s in wish.service.split(",")], "action": "drop"}

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 from anabasis.design import Design
 from anabasis.design.devices import Device, Firewall
@@ -13,6 +14,9 @@ from anabasis.design.notation import parse_prefix
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, Segments, build_fabric, compute_segments
 from anabasis.policy import Policies, build_policies
 from anabasis.routing import L3Interface, Network3, build_network, look_up
+
+if TYPE_CHECKING:
+    from anabasis.reach.leasing import Handed
 
 
 def rerouted(one: Design, two: Design) -> set[str] | None:
@@ -44,6 +48,8 @@ class Site:
     policies: Policies
     conditions: Conditions = ALL_WELL
     """What has failed, and which units are active."""
+    handed: Mapping[tuple[str, str], Handed] = field(default_factory=dict, compare=False, repr=False)
+    """(endpoint, its interface) -> what became of its request for a lease."""
 
     @cached_property
     def zones(self) -> list[str | None]:
@@ -90,14 +96,22 @@ class Site:
             for name, p in mine.items()
         )
 
+    def item_of(self, device: str) -> str:
+        """Return the pointer of a device."""
+        return self._items[device]
+
+    @cached_property
+    def _items(self) -> dict[str, str]:
+        return {d.name: f"/devices/{i}" for i, d in enumerate(self.design.devices)}
+
     @property
     def fabric(self) -> Fabric:
         """Return layers 1 and 2."""
         return self.segments.fabric
 
 
-def build_site(design: Design, conditions: Conditions = ALL_WELL, before: Site | None = None) -> Site:
-    """Climb from the document to the policies. `before`: another state under the same conditions, whose layers 1 to 3 are taken over where they are the same."""
+def bare_site(design: Design, conditions: Conditions = ALL_WELL, before: Site | None = None) -> Site:
+    """Climb from the document to the policies, nobody holding a lease yet. `before`: another state under the same conditions, whose layers 1 to 3 are taken over where they are the same."""
     policies = build_policies(design, (before.design, before.policies) if before is not None else None)
     if before is not None and before.conditions == conditions and policies.claims == before.policies.claims:
         moved = rerouted(design, before.design)
@@ -107,9 +121,20 @@ def build_site(design: Design, conditions: Conditions = ALL_WELL, before: Site |
     return Site(design, segments, build_network(segments, conditions, policies.claims), policies, conditions)
 
 
+def with_leases(site: Site, handed: Mapping[tuple[str, str], Handed]) -> Site:
+    """Return a site whose clients stand with what they were handed."""
+    leases = {k: h.leased for k, h in handed.items() if h.leased is not None}
+    known = {k: h.leased for k, h in site.handed.items() if h.leased is not None}
+    if leases == known:
+        return replace(site, handed=handed) if handed else site
+    net = build_network(site.segments, site.conditions, site.policies.claims, leases)
+    return replace(site, net=net, handed=handed)
+
+
 def _on(before: Site, design: Design, policies: Policies, rerouted: set[str]) -> Site:
     """Return a site on the cables, segments and interfaces of another state: only the tables of devices with other routes are anew."""
     if not rerouted:
-        return Site(design, before.segments, before.net, policies, before.conditions)
+        return Site(design, before.segments, before.net, policies, before.conditions, before.handed)
     segments = replace(before.segments, fabric=before.fabric.described_by(design))
-    return Site(design, segments, before.net.with_routes(segments, rerouted), policies, before.conditions)
+    net = before.net.with_routes(segments, rerouted)
+    return Site(design, segments, net, policies, before.conditions, before.handed)

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 
+from anabasis.causes import Cause
 from anabasis.design.notation import Address
 from anabasis.policy import Service, Translation
 from anabasis.reach.places import Place
 from anabasis.routing import L3Interface, TableRoute
+from anabasis.wording import say
 
 MOST_WAYS = 64
 """How many combinations of equal routes one packet is sent over before the rest is left untried."""
@@ -28,6 +30,29 @@ class Hop:
     label: str = ""
     """The text in a word or two."""
     stopped: bool = False
+    zones: tuple[str, str] | None = None
+    """At a rule, or a default: the zones it decided between."""
+
+
+@dataclass(frozen=True)
+class Lookup3:
+    """One lookup a packet met: where, for which destination, and what it found."""
+
+    device: str
+    vrf: str
+    ingress: L3Interface | None
+    destination: Address
+    route: TableRoute | None
+
+
+@dataclass(frozen=True)
+class Exit:
+    """How a packet left a firewall by a route: for a translation of its source that should have been."""
+
+    device: str
+    ingress: L3Interface
+    egress: L3Interface
+    header: Header
 
 
 @dataclass(frozen=True)
@@ -105,9 +130,13 @@ class Trip:
     hops: list[Hop] = field(default_factory=list)
     crossed: list[Session] = field(default_factory=list)
     outcome: str = ""
-    layer: str | None = None
-    reason: str = ""
+    cause: Cause | None = None
+    """What stopped it."""
     decided_by: list[str] = field(default_factory=list)
+    lookups: list[Lookup3] = field(default_factory=list)
+    exits: list[Exit] = field(default_factory=list)
+    text: str = ""
+    """How it arrived."""
     missed: TableRoute | None = None
     """The first longer route passed over because it was inactive."""
     asked: Header | None = None
@@ -117,22 +146,30 @@ class Trip:
     known: Session | None = None
     """The session it belongs to there."""
 
-    def note(self, device: str, stage: str, layer: str, text: str, pointer: str, label: str = "") -> None:
+    def note(
+        self,
+        device: str,
+        stage: str,
+        layer: str,
+        text: str,
+        pointer: str,
+        label: str = "",
+        zones: tuple[str, str] | None = None,
+    ) -> None:
         """Add a step."""
-        self.hops.append(Hop(device, stage, layer, text, pointer, label))
+        self.hops.append(Hop(device, stage, layer, text, pointer, label, zones=zones))
 
-    def stop(self, layer: str, reason: str, *pointers: str, device: str = "", stage: str = "") -> None:
+    def stop(self, cause: Cause, device: str = "", stage: str = "", zones: tuple[str, str] | None = None) -> None:
         """End the journey short of its goal."""
-        self.outcome, self.layer, self.reason = "stopped", layer, reason
-        self.decided_by = list(dict.fromkeys(p for p in pointers if p is not None))
+        self.outcome, self.cause = "stopped", cause
+        self.decided_by = list(cause.pointers)
         where = device or (self.hops[-1].device if self.hops else self.source.label)
-        self.hops.append(
-            Hop(where, stage or "frame", layer, reason, self.decided_by[0] if self.decided_by else "", "stops", True)
-        )
+        first = self.decided_by[0] if self.decided_by else ""
+        self.hops.append(Hop(where, stage or "frame", cause.layer, say(cause), first, "stops", True, zones))
 
     def arrive(self, outcome: str, device: str, text: str, pointer: str, *decided_by: str) -> None:
         """End the journey at its goal."""
-        self.outcome, self.layer, self.reason = outcome, None, text
+        self.outcome, self.cause, self.text = outcome, None, text
         self.decided_by += [p for p in decided_by if p not in self.decided_by]
         delivered = outcome == "delivered"
         stage, layer = ("delivered", "link") if delivered else ("answers", "answers")

@@ -9,8 +9,11 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
+from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design.notation import Network, parse_prefix
+from anabasis.fabric import Segment
 from anabasis.policy import Service, ServiceSpan
+from anabasis.reach.astray import SYMPTOMS
 from anabasis.reach.blocks import Tally
 from anabasis.reach.family import PairSpace
 from anabasis.reach.places import Place, host_place, number_to_address, published_place
@@ -19,6 +22,7 @@ from anabasis.reach.sweep import Sweep
 from anabasis.reach.walk import Walk, walk
 from anabasis.routing import HostGroup
 from anabasis.routing.spans import Intervals, merge
+from anabasis.wording import say
 
 PREFERRED = ((6, 443), (1, 8), (58, 128), (17, 53), (6, 80))
 """Where a concrete service is wanted: https, ping, dns and http come first."""
@@ -51,6 +55,8 @@ class Verdict:
     decided_by: tuple[str, ...]
     tone: str
     """`open` (all or some), `closed` by policy, `apart` (nothing was meant to lead there), or `broken`."""
+    cause: Cause | None = None
+    """What stops the rest."""
 
 
 @dataclass(frozen=True)
@@ -160,7 +166,7 @@ class Verdicts:
         elif shown.walk.outcome != "stopped":
             layer, reason = "nat", f"{shown.target.address} is translated away: {reason}"
         tone = "open" if verdict != "none" else self._tone(shown.walk)
-        return Verdict(*names, verdict, layer, reason, shown.walk.decided_by, tone)
+        return Verdict(*names, verdict, layer, reason, shown.walk.decided_by, tone, shown.walk.cause)
 
     def _tone(self, stopped: Walk) -> str:
         """Tell policy from breakage: what a rule stops is closed, what an outside has no way to is apart, all else is broken."""
@@ -168,7 +174,8 @@ class Verdicts:
             return "closed"
         kinds = {d.name: d.kind for d in self.sweep.site.design.devices}
         ended = stopped.hops[-1].device if stopped.hops and stopped.layer != "return" else ""
-        return "apart" if kinds.get(ended) == "outside" else "broken"
+        symptom = stopped.cause is not None and stopped.cause.root.wrong in SYMPTOMS
+        return "apart" if symptom and kinds.get(ended) == "outside" else "broken"
 
     def _spaces(self, a: int, b: int) -> list[PairSpace]:
         wanted = (None, self.question.family) if self.question.family else (None, 4, 6)
@@ -184,20 +191,34 @@ class Verdicts:
         groups = self.sweep.site.net.groups_of
         for segment, index in ((one, a), (two, b)):
             if not segment.taps:
-                reason = f"no port puts a host into {segment.name}"
-                return Verdict(one.name, two.name, "none", "vlan", reason, (segment.pointer,), "broken")
+                return self._nobody(a, b, because(Layer.VLAN, Wrong.NO_PLACE, segment.pointer, segment=segment.name))
             if not groups[index]:
-                reason = f"{segment.name} has no subnet and no gateway: it is switched only"
-                return Verdict(one.name, two.name, "none", "gateway", reason, (segment.pointer,), "apart")
+                cause = self._without_address(segment) or because(
+                    Layer.GATEWAY, Wrong.SWITCHED_ONLY, segment.pointer, segment=segment.name
+                )
+                return self._nobody(a, b, cause)
         lacking = next((s for s, k in ((one, a), (two, b)) if not self._has_family(k)), one)
         full = next((s for s, k in ((one, a), (two, b)) if not self._has_free_address(k)), None)
         if full:
-            reason = f"every address of {full.name} is held by a box, so no host can stand there"
-        elif self.question.family:
-            reason = f"{lacking.name} has no host address of IPv{self.question.family}"
-        else:
-            reason = "the two have no address family in common that carries this service"
-        return Verdict(one.name, two.name, "none", "gateway", reason, (lacking.pointer,), "apart")
+            held = self._contested(full)
+            return self._nobody(a, b, held or because(Layer.GATEWAY, Wrong.FULL, full.pointer, segment=full.name))
+        return self._nobody(a, b, because(Layer.GATEWAY, Wrong.NO_FAMILY, lacking.pointer, segment=lacking.name))
+
+    def _nobody(self, a: int, b: int, cause: Cause) -> Verdict:
+        names = self.sweep.site.segments.all[a].name, self.sweep.site.segments.all[b].name
+        calm = (Wrong.SWITCHED_ONLY, Wrong.NO_FAMILY, Wrong.FULL)
+        tone = "apart" if cause.root.wrong in calm else "broken"
+        return Verdict(*names, "none", cause.layer, say(cause), cause.pointers, tone, cause)
+
+    def _without_address(self, segment: Segment) -> Cause | None:
+        """Return why the one client of a segment has no address."""
+        taps = {(t.device, t.name) for t in segment.taps}
+        return next((h.cause for k, h in self.sweep.site.handed.items() if k in taps and h.cause is not None), None)
+
+    def _contested(self, segment: Segment) -> Cause | None:
+        groups = self._groups(self.sweep.site.segments.by_name[segment.name])
+        held = self.sweep.site.net.contested
+        return next((held[g.first] for g in groups if g.endpoint and g.first in held), None)
 
     def _has_free_address(self, segment: int) -> bool:
         return any(self.sweep.site.net.host_spans(g) for g in self._groups(segment))

@@ -5,8 +5,10 @@ Plain on purpose: it follows frames port by port, scans tables and rules from th
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import asdict, dataclass, replace
 
+from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design.notation import PROTOCOLS, WITH_PORTS, WITH_TYPES
 from anabasis.errors import Problem, UnknownPlace
 from anabasis.policy import Service
@@ -15,6 +17,7 @@ from anabasis.reach.places import Candidate, Place
 from anabasis.reach.site import Site
 from anabasis.reach.spaces import FAMILY_OF
 from anabasis.reach.trip import Header, Hop, Trip, every_way
+from anabasis.wording import say
 
 PROTOCOL_NAMES = {number: name for name, number in PROTOCOLS.items()}
 
@@ -25,13 +28,25 @@ class Walk:
 
     outcome: str
     """`delivered` to a host, `answered` by a box itself, or `stopped`."""
-    layer: str | None
-    reason: str
+    cause: Cause | None
+    """What stopped it, or its reply."""
+    text: str
+    """How it arrived."""
     decided_by: tuple[str, ...]
     hops: tuple[Hop, ...]
     way_back: Walk | None = None
     receiver: Place | None = None
     """Who received it, in the end."""
+
+    @property
+    def layer(self) -> str | None:
+        """Return the layer that stops it."""
+        return self.cause.layer if self.cause is not None else None
+
+    @property
+    def reason(self) -> str:
+        """Return what became of it, for a person."""
+        return say(self.cause) or self.text
 
     def as_dict(self) -> dict[str, object]:
         """Return the walk for JSON (command-line promise, `walk`)."""
@@ -68,27 +83,32 @@ def _there_and_back(site: Site, there: Trip) -> Walk:
         crossed = {s.device for s in back.crossed}
         missing = [s.device for s in there.crossed if s.device not in crossed]
         if back.outcome != "stopped" and missing:
-            back.stop(
-                "return",
-                f"the reply goes around {missing[0]}, which keeps the session of the request: asymmetric",
-                *back.decided_by,
-            )
+            guilty = [*_around(back), *back.decided_by]
+            back.stop(because(Layer.RETURN, Wrong.ASYMMETRIC, *guilty, device=missing[0]))
         way_back = _as_walk(back)
-        if way_back.outcome == "stopped":
-            reason = f"the packet arrives, but its reply does not: {way_back.reason}"
-            stopped = replace(forward, outcome="stopped", layer="return", reason=reason)
-            return replace(stopped, decided_by=way_back.decided_by, way_back=way_back)
+        if way_back.cause is not None:
+            lost = replace(because(Layer.RETURN, Wrong.REPLY_LOST, under=way_back.cause), layer=Layer.RETURN)
+            return replace(forward, outcome="stopped", cause=lost, decided_by=way_back.decided_by, way_back=way_back)
         first = first or way_back
     return replace(forward, way_back=first)
 
 
+def _around(back: Trip) -> Iterator[str]:
+    """Yield the routes by which a reply went around a firewall."""
+    yield from (h.pointer for h in back.hops if h.stage == "route" and h.pointer)
+
+
 def _as_walk(trip: Trip) -> Walk:
-    missed = trip.missed
-    if trip.outcome == "stopped" and missed is not None and trip.layer != missed.layer:
-        reason = f"{missed.device} has no active route to {missed.to} ({missed.reason}), so the packet goes astray: {trip.reason}"
-        return Walk("stopped", missed.layer, reason, (missed.blame, *trip.decided_by), tuple(trip.hops))
     arrived = trip.target if trip.outcome != "stopped" else None
-    return Walk(trip.outcome, trip.layer, trip.reason, tuple(trip.decided_by), tuple(trip.hops), receiver=arrived)
+    return Walk(trip.outcome, trip.cause, trip.text, tuple(trip.decided_by), tuple(trip.hops), receiver=arrived)
+
+
+def stopped_at(cause: Cause, place: str) -> Walk:
+    """Return the walk of a packet that nobody could send: one end has no address."""
+    first = cause.pointers[0] if cause.pointers else ""
+    return Walk(
+        "stopped", cause, "", cause.pointers, (Hop(place, "host", cause.layer, say(cause), first, "stops", True),)
+    )
 
 
 def choose_ends(source: Candidate, target: Candidate, service: Service) -> tuple[Place, Place]:

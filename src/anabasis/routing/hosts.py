@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
+from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design import Design
 from anabasis.design.devices import BridgingBox, Endpoint, Outside
 from anabasis.design.notation import (
     PRIVATE,
     Address,
+    Interface,
     Network,
     is_private,
     parse_address,
@@ -37,13 +39,17 @@ class HostGroup:
     tap: Tap | None
     """Where they stand; None = no port of the segment takes a host."""
     gateway: Address | None
-    reason: str
+    cause: Cause | None
     """Why they have no gateway."""
     pointer: str
     """The item that decides the gateway, or the lack of one."""
     endpoint: str | None = None
     behind: str | None = None
     """The outside they are behind."""
+    stray: Cause | None = None
+    """Why an endpoint stands where its address does not belong."""
+    assumed: bool = False
+    """Nothing says which gateway they use; there is only one."""
 
     def holds(self, address: Address) -> bool:
         """Tell whether an address lies in the group's span."""
@@ -56,7 +62,23 @@ def stand_of(segment: Segment) -> Tap | None:
     return min(segment.taps, key=lambda t: order[t.kind], default=None)
 
 
-def host_groups(segments: Segments, interfaces: list[L3Interface]) -> list[HostGroup]:
+@dataclass(frozen=True)
+class Leased:
+    """What a client was handed (RFC 2131): as an address of its own, with the server's gateway."""
+
+    address: Interface
+    gateway: Address | None
+    server: str
+    pointer: str
+    """The server's entry."""
+    assumed: bool = False
+
+
+Leases = Mapping[tuple[str, str], Leased]
+"""(endpoint, its interface) -> what it was handed."""
+
+
+def host_groups(segments: Segments, interfaces: list[L3Interface], leases: Leases) -> list[HostGroup]:
     """Return all host groups: by segment, endpoints before the rest of their subnet.
 
     Where no device that routes stands in the domain, hosts still send to the interface that has an address of their subnet somewhere else: they are
@@ -75,14 +97,28 @@ def host_groups(segments: Segments, interfaces: list[L3Interface]) -> list[HostG
             out += _behind(segments, s, segment)
             continue
         inside = standing.get(segment.domain, [])
-        beyond = [] if inside else able
-        out += _endpoints(segments, s, segment, inside or beyond, handed)
+        known = _Gateways(handed, inside or able, _silent(segments, segment, interfaces, routing))
+        out += _endpoints(segments, s, segment, known, _Gateways(handed, able, known.silent), leases)
         for subnet in map(parse_prefix, segment.subnets):
-            gateway, reason, at = choose_gateway(handed, segment, subnet, inside or beyond)
+            gateway, cause, at, assumed = known.choose(segment, subnet)
+            stand = stand_of(segment)
             out.append(
-                HostGroup(s, segment.domain, subnet, subnet[0], subnet[-1], stand_of(segment), gateway, reason, at)
+                HostGroup(s, segment.domain, subnet, subnet[0], subnet[-1], stand, gateway, cause, at, assumed=assumed)
             )
     return out
+
+
+def _silent(
+    segments: Segments, segment: Segment, interfaces: list[L3Interface], routing: set[str]
+) -> list[tuple[L3Interface, bool]]:
+    """Return the interfaces that stand in a segment or are down, and whether their box routes: who may have been meant as its gateway."""
+    taps = {t.index for t in segment.taps}
+    vlans = {f"vlan{v}" for v in segment.vlan_ids} | {str(v) for v in segment.vlan_ids}
+    return [
+        (i, i.device in routing)
+        for i in interfaces
+        if (i.tap is not None and i.tap.index in taps) or i.name in vlans or i.name.rpartition(".")[2] in vlans
+    ]
 
 
 def _behind(segments: Segments, s: int, segment: Segment) -> Iterator[HostGroup]:
@@ -97,15 +133,16 @@ def _behind(segments: Segments, s: int, segment: Segment) -> Iterator[HostGroup]
             prefix[-1],
             stand_of(segment),
             None,
-            "",
+            None,
             segment.pointer,
             behind=device.name,
         )
 
 
 def _endpoints(
-    segments: Segments, s: int, segment: Segment, inside: list[L3Interface], handed: Handed
+    segments: Segments, s: int, segment: Segment, known: _Gateways, anywhere: _Gateways, leases: Leases
 ) -> Iterator[HostGroup]:
+    """An endpoint keeps its address and its subnet wherever it stands, and however thoroughly it is cut off."""
     design = segments.fabric.design
     index = {d.name: n for n, d in enumerate(design.devices)}
     for tap in segment.taps:
@@ -114,15 +151,13 @@ def _endpoints(
             continue
         at = pointer("devices", index[tap.device])
         texts = [*device.addresses, *(tap.settings.addresses if tap.settings else [])]
-        for interface in map(parse_interface, texts):
-            if not any(
-                interface.ip in parse_prefix(n) for n in segment.subnets if parse_prefix(n).version == interface.version
-            ):
-                continue  # a host with an address of some other subnet is a finding, no member of this one
-            own = _own_gateway(device, interface.version)
-            gateway, reason, where = (
-                (own, "", at + "/gateway") if own else choose_gateway(handed, segment, interface.network, inside)
-            )
+        held: list[tuple[Interface, Leased | None]] = [(parse_interface(t), None) for t in texts]
+        lease = leases.get((device.name, tap.name))
+        held += [(lease.address, lease)] if lease is not None else []
+        for interface, leased in held:
+            stray = _stray(segments, device, at, tap, segment, interface)
+            near = anywhere if stray is not None or not segment.subnets else known
+            gateway, cause, where, assumed = _gateway_of(device, at, segment, interface, leased, near)
             yield HostGroup(
                 s,
                 segment.domain,
@@ -131,10 +166,53 @@ def _endpoints(
                 interface.ip,
                 tap,
                 gateway,
-                reason,
+                cause,
                 where,
                 endpoint=device.name,
+                stray=stray,
+                assumed=assumed,
             )
+
+
+def _stray(
+    segments: Segments, device: Endpoint, at: str, tap: Tap, segment: Segment, interface: Interface
+) -> Cause | None:
+    """Return why an endpoint stands where its address does not belong; None where it does, or where no subnet is."""
+    same = [n for n in map(parse_prefix, segment.subnets) if n.version == interface.version]
+    if not same or any(interface.ip in n for n in same):
+        return None
+    port = segments.fabric.ports[tap.box, tap.port] if tap.port else None
+    near = segments.fabric.ports.get(port.peer) if port is not None and port.peer else None
+    values: Values = {"host": device.name, "address": str(interface), "segment": segment.name}
+    said = values | {"subnets": ", ".join(map(str, same))}
+    link = (near.pointer, *(m.cable or "" for m in near.members)) if near is not None else ()
+    return because(Layer.VLAN, Wrong.HOST_ELSEWHERE, f"{at}/addresses", at, *link, values=said)
+
+
+Chosen = tuple[Address | None, Cause | None, str, bool]
+"""(gateway, why there is none, deciding item, assumed)."""
+
+
+def _gateway_of(
+    device: Endpoint, at: str, segment: Segment, interface: Interface, leased: Leased | None, near: _Gateways
+) -> Chosen:
+    """Return what an endpoint sends to: its own setting, what it was handed, else the only one there is."""
+    where = f"{at}/gateway"
+    if device.gateway == "none":
+        return None, because(Layer.GATEWAY, Wrong.HOST_WITHOUT, where, host=device.name), where, False
+    own = _own_gateway(device, interface.version)
+    if own is not None:
+        if own not in interface.network:
+            values: Values = {"host": device.name, "gateway": str(own)}
+            return own, because(Layer.GATEWAY, Wrong.GATEWAY_BEYOND, where, at, values=values), where, False
+        return own, None, where, False
+    if leased is not None:
+        if leased.gateway is None:
+            values = {"server": leased.server, "address": str(leased.address.ip)}
+            cause = because(Layer.GATEWAY, Wrong.LEASE_WITHOUT_GATEWAY, leased.pointer, values=values)
+            return None, cause, leased.pointer, False
+        return leased.gateway, None, f"{leased.pointer}/gateway", False
+    return near.choose(segment, interface.network)
 
 
 def _own_gateway(device: Endpoint, version: int) -> Address | None:
@@ -142,23 +220,51 @@ def _own_gateway(device: Endpoint, version: int) -> Address | None:
     return next((g for g in map(parse_address, given) if g.version == version), None)
 
 
-def choose_gateway(
-    handed: Handed, segment: Segment, subnet: Network, inside: list[L3Interface]
-) -> tuple[Address | None, str, str]:
-    """Return (gateway, why there is none, deciding item) for a host of a subnet: what a lease hands out, else the only one there is."""
-    leased = _handed_out(handed, subnet, inside)
-    if leased:
-        return leased[0], "", leased[1]
-    virtual = {a: i for i in inside for a in i.virtual if a.version == subnet.version and a in subnet}
-    if len(virtual) == 1:  # routers that share one virtual address stand by for each other (RFC 9568)
-        return next((a, "", i.pointer) for a, i in virtual.items())
-    found = [(a.ip, i) for i in inside for a in i.addresses if a.version == subnet.version and a.ip in subnet]
-    if len({address for address, _ in found}) > 1:
-        names = ", ".join(f"{i.label} ({a})" for a, i in found)
-        return None, f"{segment.name} has several gateways and no choice: {names}", segment.pointer
-    if not found:
-        return None, f"no device that routes has an address of {subnet} in {segment.name}", segment.pointer
-    return found[0][0], "", found[0][1].pointer
+@dataclass(frozen=True)
+class _Gateways:
+    """The interfaces that hosts of a domain may use as their gateway."""
+
+    handed: Handed
+    inside: list[L3Interface]
+    silent: list[tuple[L3Interface, bool]]
+    """Who may have been meant: interfaces of the VLAN without an address that fits, or whose box does not route."""
+
+    def choose(self, segment: Segment, subnet: Network) -> Chosen:
+        """Return the gateway of a host of a subnet: what a lease hands out, else the only one there is."""
+        leased = _handed_out(self.handed, subnet, self.inside)
+        if leased:
+            return leased[0], None, leased[1], False
+        usable = [i for i in self.inside if not i.management]
+        virtual = {a: i for i in usable for a in i.virtual if a.version == subnet.version and a in subnet}
+        if len(virtual) == 1:  # routers that share one virtual address stand by for each other (RFC 9568)
+            return next((a, None, i.pointer, True) for a, i in virtual.items())
+        found = [(a.ip, i) for i in usable for a in i.addresses if a.version == subnet.version and a.ip in subnet]
+        if len({address for address, _ in found}) > 1:
+            names = ", ".join(f"{i.label} ({a})" for a, i in found)
+            guilty = (i.pointer for _, i in found)
+            cause = because(Layer.GATEWAY, Wrong.SEVERAL_GATEWAYS, *guilty, segment=segment.name, names=names)
+            return None, cause, segment.pointer, False
+        if not found:
+            cause = self.missing(segment, subnet)
+            return None, cause, cause.pointers[0] if cause.pointers else segment.pointer, False
+        return found[0][0], None, found[0][1].pointer, True
+
+    def missing(self, segment: Segment, subnet: Network) -> Cause:
+        """Return why no box routes for a subnet: one does not route, or has another address there, or none."""
+        values: Values = {"segment": segment.name, "subnet": str(subnet)}
+        for interface, routes in self.silent:
+            fits = next((a for a in interface.addresses if a.version == subnet.version and a.ip in subnet), None)
+            if fits is not None and not routes and not interface.management:
+                at = interface.pointer.split("/vlan_interfaces/")[0]
+                said: Values = {"device": interface.device, "address": str(fits.ip)}
+                return because(Layer.GATEWAY, Wrong.ROUTING_OFF, f"{at}/routing", interface.pointer, values=said)
+        for interface, routes in self.silent:
+            same = [str(a) for a in interface.addresses if a.version == subnet.version]
+            if routes and not any(a.ip in subnet for a in interface.addresses if a.version == subnet.version):
+                wrong = Wrong.ADDRESS_MISTYPED if same else Wrong.ADDRESS_MISSING
+                said = values | {"interface": interface.label, "has": ", ".join(same)}
+                return because(Layer.GATEWAY, wrong, interface.pointer, values=said)
+        return because(Layer.GATEWAY, Wrong.NO_GATEWAY, segment.pointer, values=values)
 
 
 Handed = dict[tuple[str, str], list[tuple[tuple[int, int], Address]]]
@@ -214,7 +320,7 @@ def host_spans(group: HostGroup, groups: list[HostGroup], owned: dict[int, list[
     holes += [
         (int(g.first), int(g.last))
         for g in groups
-        if g.endpoint and g.domain == group.domain and g.subnet.version == version
+        if g.endpoint and (g.domain == group.domain or g.stray is not None) and g.subnet.version == version
     ]
     if group.behind:
         kept_out = list(NO_HOST) + ([] if is_private(group.first) and is_private(group.last) else list(PRIVATE))

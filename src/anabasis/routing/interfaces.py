@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import asdict, dataclass, field
 
+from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import Box, BridgingBox, Device, Endpoint, Firewall, Outside, Router, Switch
 from anabasis.design.notation import Address, Interface, parse_address, parse_interface, pointer
-from anabasis.design.ports import Layer3, RedundantGateway
+from anabasis.design.ports import Layer3, Membership, RedundantGateway, VlanInterface
 from anabasis.design.references import mode_of, unit_names
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, LinkPort, Tap, carrying_units, forwarding_units, groups_of
+from anabasis.fabric.flow import bridges_frames, is_edge
+from anabasis.wording import say
 
 
 @dataclass(frozen=True, eq=False)
@@ -20,15 +23,10 @@ class L3Interface:
     name: str
     kind: str
     """`port`, `bundle`, `subinterface`, `vlan interface` or `loopback`."""
-    up: bool
-    reason: str
-    """Why it is down; empty while it is up."""
-    because: tuple[str, ...]
-    """Every reason there is, where several things together take it down (autostate); else that one reason."""
-    layer: str
-    """The layer that takes it down: `link` or `vlan`."""
-    blame: str
-    """The item of the design that takes it down; its own pointer while it is up."""
+    cause: Cause | None
+    """What takes it down; None while it is up."""
+    because: tuple[Cause, ...]
+    """Every reason there is, where several things together take it down (`follows_ports`); else that one."""
     addresses: tuple[Interface, ...]
     vrf: str
     zone: str | None
@@ -40,6 +38,20 @@ class L3Interface:
     """The virtual addresses it answers for, as the elected router of its number (RFC 9568)."""
     accepted: tuple[Address, ...] = ()
     """Those of them that it takes packets to as its own."""
+    management: bool = False
+    """An address for the box itself, nobody's gateway."""
+    waits: bool = False
+    """Nothing is plugged in that would hold it up; for reach it counts as up, since hosts may stand there."""
+
+    @property
+    def up(self) -> bool:
+        """Tell whether it works, as far as reach goes."""
+        return self.cause is None
+
+    @property
+    def reason(self) -> str:
+        """Return why it is down, or not yet up, for a person."""
+        return "comes up when something is plugged in" if self.waits else say(self.cause)
 
     @property
     def label(self) -> str:
@@ -84,23 +96,20 @@ def _make(
     device: Box,
     name: str,
     kind: str,
-    state: tuple[str, str, str],
+    cause: Cause | None,
     settings: Layer3,
     at: str,
     tap: Tap | None,
-    because: tuple[str, ...] = (),
+    because: tuple[Cause, ...] = (),
+    waits: bool = False,
 ) -> L3Interface:
-    reason, layer, blame = state
     addresses = tuple(parse_interface(a) for a in settings.addresses)
     return L3Interface(
         device.name,
         name,
         kind,
-        not reason,
-        reason,
-        because or ((reason,) if reason else ()),
-        layer,
-        blame or at,
+        cause,
+        because or ((cause,) if cause else ()),
         addresses,
         settings.vrf or "main",
         settings.zone,
@@ -108,6 +117,16 @@ def _make(
         at,
         tap,
         tuple(settings.vrrp),
+        management=isinstance(settings, VlanInterface) and settings.management,
+        waits=waits,
+    )
+
+
+def _is_routed(settings: Membership, device: Device) -> bool:
+    """A port that is off and says what a routed one says is a routed one that is down."""
+    mode = mode_of(settings, device)
+    return mode == "routed" or (
+        mode == "off" and bool(settings.addresses or any(s.addresses for s in settings.subinterfaces))
     )
 
 
@@ -118,74 +137,75 @@ def _routed(
     lags = device.lags if isinstance(device, BridgingBox) else []
     for kind, key, members in (("port", "ports", device.ports), ("bundle", "lags", lags)):
         for i, settings in enumerate(members):
-            if mode_of(settings, device) != "routed":
+            if not _is_routed(settings, device):
                 continue
             at = pointer("devices", d, key, i)
             groups = groups_of(device)
             port = fabric.ports[carrying[settings.group if settings.group in groups else 1], settings.name]
             if settings.addresses or settings.zone or not settings.subinterfaces or isinstance(device, Outside):
-                yield _make(device, settings.name, kind, _line(port), settings, at, fabric.at_port.get((port.spot, 0)))
+                yield _make(device, settings.name, kind, port.cause, settings, at, fabric.at_port.get((port.spot, 0)))
             for k, sub in enumerate(settings.subinterfaces):
                 there = f"{at}/subinterfaces/{k}"
                 name = f"{settings.name}.{sub.tag}"
                 port = fabric.ports[carrying[sub.group if sub.group in groups else 1], settings.name]
-                state = (
-                    _line(port) if sub.enabled else (f"{device.name} {name} is disabled", "link", there + "/enabled")
-                )
-                yield _make(device, name, "subinterface", state, sub, there, fabric.at_port.get((port.spot, sub.tag)))
+                cause = port.cause
+                if not sub.enabled:
+                    cause = because(Layer.LINK, Wrong.DISABLED, f"{there}/enabled", port=f"{device.name} {name}")
+                yield _make(device, name, "subinterface", cause, sub, there, fabric.at_port.get((port.spot, sub.tag)))
     if isinstance(device, Outside) and not device.ports:
         port = fabric.ports[carrying[1], "1"]
         yield _make(
-            device, "1", "port", _line(port), Layer3(), pointer("devices", d), fabric.at_port.get((port.spot, 0))
+            device, "1", "port", port.cause, Layer3(), pointer("devices", d), fabric.at_port.get((port.spot, 0))
         )
-
-
-def _line(port: LinkPort) -> tuple[str, str, str]:
-    return (port.reason, "link", port.blame) if not port.up else ("", "", "")
 
 
 def _vlan_interfaces(fabric: Fabric, device: BridgingBox, d: int, box: str) -> Iterator[L3Interface]:
     for i, vlan_interface in enumerate(device.vlan_interfaces):
         at = pointer("devices", d, "vlan_interfaces", i)
         vlan, name = vlan_interface.vlan, f"vlan{vlan_interface.vlan}"
-        state, because = ("", "", ""), tuple[str, ...]()
+        cause, several, waits = None, tuple[Cause, ...](), False
         if not vlan_interface.enabled:
-            state = (f"{device.name} {name} is disabled", "link", at + "/enabled")
+            cause = because(Layer.LINK, Wrong.DISABLED, f"{at}/enabled", port=f"{device.name} {name}")
         elif not fabric.carries(box, vlan):
-            state = (f"VLAN {vlan} is not in the VLAN table of {device.name}", "vlan", pointer("devices", d, "vlans"))
-        elif device.autostate:
-            state, because = _autostate(fabric, device, box, vlan, at)
+            place = pointer("devices", d, "vlans")
+            cause = because(Layer.VLAN, Wrong.NOT_IN_TABLE, place, vlan=vlan, device=device.name)
+        elif device.follows_ports:
+            cause, several, waits = _following(fabric, device, box, vlan, at)
         tap = fabric.at_vlan.get((box, vlan))
-        yield _make(device, name, "vlan interface", state, vlan_interface, at, tap, because)
+        yield _make(device, name, "vlan interface", cause, vlan_interface, at, tap, several, waits)
 
 
-def _autostate(
+def _following(
     fabric: Fabric, device: BridgingBox, box: str, vlan: int, at: str
-) -> tuple[tuple[str, str, str], tuple[str, ...]]:
-    """A VLAN interface is up while some port that carries its VLAN on this device is up (concepts, section 2).
+) -> tuple[Cause | None, tuple[Cause, ...], bool]:
+    """A VLAN interface is up while some port that carries its VLAN on this device is up (docs/semantics.md, "Interfaces").
 
-    Returns its state, and the reason of every port that could hold it up and does not.
+    Returns what takes it down, that of every port that could hold it up and does not, and whether it waits for somebody to plug in.
     """
     carrying = [
         p
         for p in fabric.ports.values()
-        if p.box == box and p.bridges and vlan in (*p.settings.tagged, *p.settings.untagged)
+        if p.box == box and bridges_frames(p) and vlan in (*p.settings.tagged, *p.settings.untagged)
     ]
     if any(p.up for p in carrying):
-        return ("", "", ""), ()
+        return None, (), False
+    if any(is_edge(p, fabric) for p in carrying):
+        return None, (), True
     if not carrying:
-        return (f"no port of {device.name} carries VLAN {vlan}", "vlan", at), ()
-    because = tuple(p.reason for p in carrying)
-    told = "; ".join(because[:3]) + (f"; and {len(because) - 3} more" if len(because) > 3 else "")
-    cabled = next((p for p in carrying if p.peer), carrying[0])
-    return (f"every port of {device.name} that carries VLAN {vlan} is down: {told}", "link", cabled.blame), because
+        return because(Layer.VLAN, Wrong.NO_PORT_CARRIES, at, device=device.name, vlan=vlan), (), False
+    several = tuple(p.cause for p in carrying if p.cause is not None)
+    told = "; ".join(say(c) for c in several[:3]) + (f"; and {len(several) - 3} more" if len(several) > 3 else "")
+    first = next((p for p in carrying if p.peer), carrying[0]).cause
+    guilty = first.pointers if first is not None else ()
+    values: Values = {"device": device.name, "vlan": vlan, "told": told}
+    return because(Layer.LINK, Wrong.PORTS_DOWN, *guilty, values=values), several, False
 
 
 def _loopbacks(device: BridgingBox, d: int, box: str, alive: list[str]) -> Iterator[L3Interface]:
     for i, loopback in enumerate(device.loopbacks):
         at = pointer("devices", d, "loopbacks", i)
-        state = ("", "", "") if alive else (f"{box} has failed", "link", pointer("devices", d))
-        yield _make(device, loopback.name, "loopback", state, loopback, at, None)
+        cause = None if alive else because(Layer.LINK, Wrong.BOX_FAILED, pointer("devices", d), box=box)
+        yield _make(device, loopback.name, "loopback", cause, loopback, at, None)
 
 
 @dataclass(frozen=True)
@@ -255,5 +275,15 @@ def _member_row(device: Device, name: str, up: bool, reason: str, at: str) -> Po
 def _l3_row(i: L3Interface) -> PortState:
     addresses = [str(a) for a in i.addresses]
     return PortState(
-        i.device, i.name, i.kind, "routed", i.up, i.reason, addresses, i.vrf, i.zone, i.pointer, list(i.because)
+        i.device,
+        i.name,
+        i.kind,
+        "routed",
+        i.up and not i.waits,
+        i.reason,
+        addresses,
+        i.vrf,
+        i.zone,
+        i.pointer,
+        [say(c) for c in i.because],
     )

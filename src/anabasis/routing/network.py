@@ -8,11 +8,12 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import accumulate
 
+from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design.devices import Device, Endpoint, Outside
 from anabasis.design.notation import Address, parse_interface, parse_prefix
 from anabasis.fabric import ALL_WELL, Conditions, Segments, Tap
 from anabasis.routing.claims import Claim, Claims
-from anabasis.routing.hosts import HostGroup, host_groups, host_spans
+from anabasis.routing.hosts import HostGroup, Leases, host_groups, host_spans
 from anabasis.routing.interfaces import L3Interface, l3_interfaces, routes_packets
 from anabasis.routing.spans import Intervals, span_of, subtract
 from anabasis.routing.tables import Table, build_tables
@@ -51,10 +52,31 @@ class Network3:
 
     @cached_property
     def strays(self) -> frozenset[Address]:
-        """Return the addresses of endpoints that stand in no segment with their subnet: cut off, they are still nobody else's."""
+        """Return the addresses of endpoints that have no place in the site at all; they are still nobody else's."""
         endpoints = (d for d in self.segments.fabric.design.devices if isinstance(d, Endpoint))
         held = {parse_interface(text).ip for d in endpoints for text in d.addresses}
         return frozenset(held - {g.first for g in self.hosts if g.endpoint})
+
+    @cached_property
+    def contested(self) -> dict[Address, Cause]:
+        """Return the addresses that several hosts or boxes of one broadcast domain hold: who answers is luck."""
+        holders: dict[tuple[int, Address], dict[str, str]] = {}
+        for i in self.interfaces:
+            if i.tap is not None and i.up:
+                domain = self.segments.all[self.segments.of(i.tap)].domain
+                for a in i.addresses:
+                    holders.setdefault((domain, a.ip), {})[i.label] = i.pointer
+        for g in self.hosts:
+            if g.endpoint and g.tap is not None:
+                at = next(k for k, d in enumerate(self.segments.fabric.design.devices) if d.name == g.endpoint)
+                holders.setdefault((g.domain, g.first), {})[g.endpoint] = f"/devices/{at}"
+        return {
+            address: because(
+                Layer.GATEWAY, Wrong.HELD_TWICE, *at.values(), address=str(address), names=" and ".join(at)
+            )
+            for (_, address), at in holders.items()
+            if len(at) > 1
+        }
 
     @cached_property
     def groups_of(self) -> dict[int, list[HostGroup]]:
@@ -85,7 +107,7 @@ class Network3:
     @cached_property
     def _held(self) -> dict[int, list[int]]:
         """Return the addresses no host can have as numbers, by family, sorted."""
-        held = self.owned | self.strays
+        held = self.owned | self.strays | self.contested.keys()
         return {v: sorted(int(a) for a in held if a.version == v) for v in (4, 6)}
 
     @cached_property
@@ -153,10 +175,12 @@ class Network3:
         return new
 
 
-def build_network(segments: Segments, conditions: Conditions = ALL_WELL, claims: Sequence[Claim] = ()) -> Network3:
-    """Compute layer 3 of a site. `claims`: what its firewalls answer for because they translate it."""
+def build_network(
+    segments: Segments, conditions: Conditions = ALL_WELL, claims: Sequence[Claim] = (), leases: Leases | None = None
+) -> Network3:
+    """Compute layer 3 of a site. `claims`: what its firewalls answer for because they translate it; `leases`: what clients were handed."""
     interfaces = elect(segments.fabric, l3_interfaces(segments.fabric, conditions))
     tables = build_tables(segments, interfaces)
-    hosts = host_groups(segments, interfaces)
+    hosts = host_groups(segments, interfaces, leases or {})
     held = {a.ip for i in interfaces for a in i.addresses} | {g.first for g in hosts if g.endpoint}
     return Network3(segments, interfaces, tables, hosts, Claims(list(claims), interfaces, frozenset(held)))

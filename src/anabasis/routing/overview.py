@@ -12,6 +12,7 @@ from anabasis.routing.interfaces import L3Interface, routes_packets
 from anabasis.routing.lookup import look_up
 from anabasis.routing.network import Network3
 from anabasis.routing.tables import Table, TableRoute
+from anabasis.wording import say
 
 
 @dataclass(frozen=True)
@@ -100,7 +101,18 @@ def _interface(net: Network3, i: L3Interface) -> InterfaceView:
     addresses = [str(a) for a in i.addresses]
     name = net.segments.all[at].name if at is not None else None
     return InterfaceView(
-        i.name, i.kind, i.up, i.reason, list(i.because), addresses, i.vrf, i.zone, i.answers, name, i.pointer, virtual
+        i.name,
+        i.kind,
+        i.up and not i.waits,
+        i.reason,
+        [say(c) for c in i.because],
+        addresses,
+        i.vrf,
+        i.zone,
+        i.answers,
+        name,
+        i.pointer,
+        virtual,
     )
 
 

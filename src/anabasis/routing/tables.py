@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from functools import cached_property
 from ipaddress import ip_network
 
+from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import BridgingBox, Device, Outside
 from anabasis.design.notation import Address, Network, parse_address, parse_prefix, pointer
 from anabasis.design.routes import Preferences, Route
 from anabasis.fabric import Segments
 from anabasis.routing.interfaces import L3Interface
+from anabasis.wording import say
 
-Resolved = tuple[Address | None, str | None, tuple[str, str, str]]
-ACTIVE = ("", "", "")
+Resolved = tuple[Address | None, str | None, Cause | None]
 
 
 @dataclass(frozen=True)
@@ -35,23 +36,45 @@ class TableRoute:
     discard: bool
     preference: int
     metric: int
-    active: bool
-    reason: str
-    """Why it is inactive; empty while it is active."""
-    layer: str
-    """The layer that makes it inactive: `link`, `vlan` or `route`."""
-    blame: str
+    cause: Cause | None
+    """Why it is inactive; None while it is active."""
     pointer: str
+    waits: bool = False
+    """Its interface comes up when something is plugged in; for reach it counts as active."""
+
+    @property
+    def active(self) -> bool:
+        """Tell whether it is in force, as far as reach goes."""
+        return self.cause is None
+
+    @property
+    def reason(self) -> str:
+        """Return why it is inactive, or not yet active, for a person."""
+        return "comes up when something is plugged in" if self.waits else say(self.cause)
+
+    @property
+    def blame(self) -> str:
+        """Return the item that makes it inactive; its own pointer while it is active."""
+        return self.cause.pointers[0] if self.cause is not None else self.pointer
 
     def as_dict(self) -> dict[str, object]:
         """Return the row for JSON (command-line promise, `routes`)."""
-        row = asdict(self)
-        row["to"], row["via"], row["hop"] = (
-            str(self.to),
-            str(self.via) if self.via else None,
-            str(self.hop) if self.hop else None,
+        texts = {k: str(v) if (v := getattr(self, k)) is not None else None for k in ("to", "via", "hop")}
+        keys = (
+            "device",
+            "vrf",
+            "origin",
+            "interface",
+            "next_vrf",
+            "discard",
+            "preference",
+            "metric",
+            "reason",
+            "pointer",
         )
-        return row
+        layer = self.cause.layer if self.cause is not None else ""
+        state = {"active": self.active and not self.waits, "layer": layer, "blame": self.blame}
+        return {**texts, **{k: getattr(self, k) for k in keys}, **state}
 
     @property
     def goes_to(self) -> str:
@@ -114,9 +137,12 @@ def build_tables(
 
 def _of_interface(i: L3Interface, segments: Segments, preference: int) -> Iterator[TableRoute]:
     def route(to: Network, origin: str) -> TableRoute:
-        state = (i.up, i.reason, i.layer, i.blame, i.pointer)
         trust = 0 if origin == "local" else preference
-        return TableRoute(i.device, i.vrf, to, origin, None, None, i.name, None, False, trust, 0, *state)
+        cause = (
+            because(Layer.LINK, Wrong.INTERFACE_DOWN, i.pointer, under=i.cause, interface=i.name) if i.cause else None
+        )
+        row = (i.device, i.vrf, to, origin, None, None, i.name, None, False, trust, 0, cause, i.pointer)
+        return TableRoute(*row, waits=i.waits)
 
     for own in dict.fromkeys((*(a.ip for a in i.addresses), *i.accepted)):
         yield route(ip_network(own), "local")
@@ -165,45 +191,54 @@ class _Statics:
         if at not in self._known:
             self._open.add(at)
             via = parse_address(route.via) if route.via else None
-            hop, interface, (reason, layer, blame) = self._resolve(route, via, at)
+            hop, interface, cause = self._resolve(route, via, at)
             trust = self.preference if route.preference is None else route.preference
             goes = (via, hop, interface, route.vrf, route.discard, trust, route.metric)
-            state = (not reason, reason, layer, blame or at, at)
-            self._known[at] = TableRoute(self.device.name, self.vrf, parse_prefix(route.to), "static", *goes, *state)
+            to = parse_prefix(route.to)
+            self._known[at] = TableRoute(self.device.name, self.vrf, to, "static", *goes, cause, at)
             self._open.discard(at)
         return self._known[at]
 
     def _resolve(self, route: Route, via: Address | None, at: str) -> Resolved:
-        """Return (next hop, egress interface, (why inactive, layer, blame)); an empty reason = active."""
+        """Return (next hop, egress interface, why inactive)."""
         if not route.enabled:
-            return via, None, ("switched off", "route", at + "/enabled")
+            return via, None, because(Layer.ROUTE, Wrong.ROUTE_OFF, f"{at}/enabled")
         if route.discard or route.vrf:
-            return None, None, ACTIVE
+            return None, None, None
         if via is None:
             return None, *self._through(route.interface, at)
         if via.is_unspecified:
-            return via, None, ("its next hop is all zeros", "route", at + "/via")
+            return via, None, because(Layer.ROUTE, Wrong.HOP_ZEROS, f"{at}/via")
         if via in self._addresses:
-            return via, None, ("its next hop is an address of the box itself", "route", at + "/via")
+            return via, None, because(Layer.ROUTE, Wrong.HOP_OWN, f"{at}/via")
         if via not in self._near:
             on_link = [r for r in self.connected if r.origin == "connected" and r.to.version == via.version]
             self._near[via] = [r for r in on_link if via in r.to]
         near = self._near[via]
         if route.interface:
-            name, state = self._through(route.interface, at)
-            if state[0] or any(r.interface == route.interface for r in near):
-                return via, name, state
-            return via, name, (f"next hop {via} lies outside every subnet of {route.interface}", "route", at + "/via")
+            name, cause = self._through(route.interface, at)
+            if cause is not None or any(r.interface == route.interface for r in near):
+                return via, name, cause
+            values: Values = {"hop": str(via), "interface": route.interface}
+            return via, name, because(Layer.ROUTE, Wrong.HOP_OUTSIDE_OF, f"{at}/via", values=values)
         best = max(near, key=lambda r: (r.active, r.to.prefixlen), default=None)
         if best is None and route.recursive:
             return self._recursive(via, at)
         if best is None:
-            outside = f"next hop {via} lies outside every connected subnet of {self.vrf}"
-            return via, None, (outside, "route", at + "/via")
+            return via, None, self._outside(via, at)
         if best.active:
-            return via, best.interface, ACTIVE
-        down = f"next hop {via} is behind {best.interface}, which is down: {best.reason}"
-        return via, best.interface, (down, best.layer, best.blame)
+            return via, best.interface, None
+        values = {"hop": str(via), "interface": best.interface or ""}
+        under = best.cause.under if best.cause is not None else None
+        return via, best.interface, because(Layer.ROUTE, Wrong.HOP_DOWN, at, under=under, values=values)
+
+    def _outside(self, via: Address, at: str) -> Cause:
+        """The next hop is on no link of the VRF: the route is to blame, or the interface that stands in another VRF."""
+        apart = next((i for i in self.own if i.vrf != self.vrf and i.subnet_of(via)), None)
+        if apart is not None:
+            values: Values = {"interface": apart.label, "vrf": apart.vrf, "other": self.vrf, "address": str(via)}
+            return because(Layer.ROUTE, Wrong.OTHER_VRF, apart.pointer, values=values)
+        return because(Layer.ROUTE, Wrong.HOP_OUTSIDE, f"{at}/via", hop=str(via), vrf=self.vrf)
 
     def _recursive(self, via: Address, at: str) -> Resolved:
         """Reach a next hop by the best other static route to it, longest prefix first."""
@@ -211,43 +246,27 @@ class _Statics:
         routes = [self._route(r, a) for r, a in to_it]
         best = max(routes, key=lambda r: (r.active, r.to.prefixlen, -r.preference, -r.metric), default=None)
         if best is None or best.next_vrf or best.discard:
-            return via, None, (f"no other route of {self.vrf} leads to the next hop {via}", "route", at + "/via")
-        if not best.active:
-            down = f"next hop {via} is reached by {best.to}, which is inactive: {best.reason}"
-            return via, best.interface, (down, best.layer, best.blame)
-        return best.hop or via, best.interface, ACTIVE
+            return via, None, because(Layer.ROUTE, Wrong.HOP_UNRESOLVED, f"{at}/via", vrf=self.vrf, hop=str(via))
+        if best.cause is not None:
+            values: Values = {"hop": str(via), "to": str(best.to)}
+            return via, best.interface, because(Layer.ROUTE, Wrong.HOP_INACTIVE, at, under=best.cause, values=values)
+        return best.hop or via, best.interface, None
 
     @staticmethod
     def _covers(route: Route, via: Address) -> bool:
         to = parse_prefix(route.to)
         return to.version == via.version and via in to
 
-    def _through(self, name: str | None, at: str) -> tuple[str | None, tuple[str, str, str]]:
+    def _through(self, name: str | None, at: str) -> tuple[str | None, Cause | None]:
         interface = next((i for i in self.own if i.name == name), None)
         if interface is None:
-            return None, (f"{name} is no layer-3 interface", "route", at + "/interface")
-        if not interface.up:
-            return name, (f"{name} is down: {interface.reason}", interface.layer, interface.blame)
-        return name, ACTIVE
+            return None, because(Layer.ROUTE, Wrong.NOT_LAYER3, f"{at}/interface", interface=name or "")
+        if interface.cause is not None:
+            return name, because(Layer.LINK, Wrong.INTERFACE_DOWN, at, under=interface.cause, interface=interface.name)
+        return name, None
 
 
 def _behind(device: Outside, d: int) -> Iterator[TableRoute]:
     for i, prefix in enumerate(device.prefixes):
-        yield TableRoute(
-            device.name,
-            "main",
-            parse_prefix(prefix),
-            "behind",
-            None,
-            None,
-            None,
-            None,
-            False,
-            255,
-            0,
-            True,
-            "",
-            "",
-            "",
-            pointer("devices", d, "prefixes", i),
-        )
+        row = (None, None, None, None, False, 255, 0, None, pointer("devices", d, "prefixes", i))
+        yield TableRoute(device.name, "main", parse_prefix(prefix), "behind", *row)

@@ -1,0 +1,123 @@
+"""One sentence a cause."""
+
+from __future__ import annotations
+
+from anabasis.causes import Cause, Wrong
+
+SAID: dict[Wrong, str] = {
+    Wrong.BOX_FAILED: "{box} has failed",
+    Wrong.PORT_FAILED: "{port} has failed",
+    Wrong.DISABLED: "{port} is disabled",
+    Wrong.OFF: "{port} is off",
+    Wrong.NO_MODE: "{port} has no mode, so it is off",
+    Wrong.NO_CABLE: "{port} has no cable",
+    Wrong.CABLE_BROKEN: "the cable {cable} is broken",
+    Wrong.SPEEDS_DIFFER: "{port} runs at {mine} Mbit/s, {far} at {theirs}",
+    Wrong.FOLLOWS_LINK: "{port} follows {end} down ({under})",
+    Wrong.EXPECTS_BUNDLE: "{far} expects a bundle, {port} is a single port",
+    Wrong.BUNDLE_EMPTY: "{port} has no members",
+    Wrong.BUNDLE_UNCABLED: "no member of {port} has a cable",
+    Wrong.BUNDLE_ONE_END: "{port} is a bundle, {far} at the far end is not",
+    Wrong.PROTOCOLS_DIFFER: "{port} is {mine}, {far} is {theirs}: they never bundle",
+    Wrong.BUNDLE_ASTRAY: "{member} of {port} leads to {far}, not to {peer}",
+    Wrong.BUNDLE_FEW: "{port} has {working} of at least {needed} members up",
+    Wrong.TREE_BLOCKS: "the spanning tree blocks {port}: {best} leads to the root {root}",
+    Wrong.INLINE_ALONE: "{port} is inline, and no inline pair of {device} holds it",
+    Wrong.NO_WAY: "no cable leads from {start} to {goal}",
+    Wrong.IN_BUNDLE: "{port} is a member of a bundle: it takes no host by itself",
+    Wrong.STANDS_BY: "{port} belongs to the unit that stands by",
+    Wrong.TAGGED_ONLY: "{port} drops {frame}: it admits tagged frames only",
+    Wrong.UNTAGGED_ONLY: "{port} drops {frame}: it admits untagged frames only",
+    Wrong.NO_PVID: "{port} drops {frame}: it has no PVID, so untagged frames are dropped",
+    Wrong.NOT_IN_TABLE: "VLAN {vlan} is not in the VLAN table of {device}",
+    Wrong.NO_MEMBER: "{port} drops {frame}: it is no member of VLAN {vlan}",
+    Wrong.NOT_CARRIED: "{port} does not carry VLAN {vlan}",
+    Wrong.OTHER_VLAN: "{port} puts {frame} into VLAN {vlan}, not VLAN {meant}",
+    Wrong.INLINE_TAGS: "the inline pair {pair} does not carry {frame}",
+    Wrong.FORMS_DIFFER: "{port} sends VLAN {vlan} {sent}, {goal} takes it {wanted}",
+    Wrong.NO_PORT_CARRIES: "no port of {device} carries VLAN {vlan}",
+    Wrong.PORTS_DOWN: "every port of {device} that carries VLAN {vlan} is down: {told}",
+    Wrong.PORT_BARE: "{port} is in no VLAN, so it exchanges no frames",
+    Wrong.NO_PLACE: "no port puts a host into {segment}",
+    Wrong.HOST_ELSEWHERE: "{host} has {address}, but its link, {segment}, is {subnets}",
+    Wrong.TAKES_NO_HOST: "{port} takes no host",
+    Wrong.KEPT_APART: "{one} and {two} are kept apart inside {box}",
+    Wrong.SWITCHED_ONLY: "{segment} has no subnet and no gateway: it is switched only",
+    Wrong.SEVERAL_GATEWAYS: "{segment} has several gateways and no choice: {names}",
+    Wrong.NO_GATEWAY: "no device that routes has an address of {subnet} in {segment}",
+    Wrong.GATEWAY_NOBODY: "nobody holds the gateway address {gateway}",
+    Wrong.GATEWAY_BEYOND: "{host} has the gateway {gateway}, which lies in none of its subnets",
+    Wrong.ADDRESS_MISTYPED: "{interface} has {has}, and so no address of {subnet} in {segment}",
+    Wrong.ADDRESS_MISSING: "{interface} has no address, and so none of {subnet} in {segment}",
+    Wrong.ROUTING_OFF: "{device} holds {address} and does not route",
+    Wrong.HELD_TWICE: "{address} is held by {names}: who answers is luck",
+    Wrong.NOBODY_THERE: "{device} looks for {address} on the link, and nobody there has it",
+    Wrong.NO_INTERFACE: "{interface} is no interface on a link",
+    Wrong.MASK_DIFFERS: "{interface} has {has}, which leaves {address} of {subnet} out",
+    Wrong.LEASE_WITHOUT_GATEWAY: "{server} hands out {address}, but no gateway",
+    Wrong.HOST_WITHOUT: "{host} has no gateway, on purpose",
+    Wrong.NO_LEASE: "{host} has no address: {under}",
+    Wrong.FULL: "every address of {segment} is held by a box, so no host can stand there",
+    Wrong.NO_FAMILY: "{segment} has no host address that carries this",
+    Wrong.ROUTE_OFF: "switched off",
+    Wrong.HOP_ZEROS: "its next hop is all zeros",
+    Wrong.HOP_OWN: "its next hop is an address of the box itself",
+    Wrong.HOP_OUTSIDE: "next hop {hop} lies outside every connected subnet of {vrf}",
+    Wrong.HOP_OUTSIDE_OF: "next hop {hop} lies outside every subnet of {interface}",
+    Wrong.HOP_DOWN: "next hop {hop} is behind {interface}, which is down: {under}",
+    Wrong.HOP_UNRESOLVED: "no other route of {vrf} leads to the next hop {hop}",
+    Wrong.HOP_INACTIVE: "next hop {hop} is reached by {to}, which is inactive: {under}",
+    Wrong.HOP_NOBODY: "nobody holds the next hop {hop}",
+    Wrong.NOT_LAYER3: "{interface} is no layer-3 interface",
+    Wrong.INTERFACE_DOWN: "{interface} is down: {under}",
+    Wrong.ROUTE_INACTIVE: "{device} has no active route to {to} ({under})",
+    Wrong.NO_ROUTE: "{device} has no route to {address} in VRF {vrf}",
+    Wrong.OTHER_VRF: "{interface} stands in VRF {vrf}, apart from {other}: no route leads between them to {address}",
+    Wrong.LOOP: "the packet comes to {device} again: a routing loop",
+    Wrong.VRF_LOOP: "the VRFs {vrfs} of {device} lead to each other: a routing loop",
+    Wrong.DISCARDED: "{device} discards {to}",
+    Wrong.KEPT: "{device} keeps {address}: {to} is its own",
+    Wrong.BEHIND_OTHER: "{address} is behind {outside}, but {device} takes it for on its link",
+    Wrong.REPLY_LOST: "the packet arrives, but its reply does not: {under}",
+    Wrong.ASYMMETRIC: "the reply goes around {device}, which keeps the session of the request: asymmetric",
+    Wrong.NO_SESSION: "{device} gets a reply to a request it has never seen, and drops it",
+    Wrong.NO_REQUEST: "{device} gets a reply to its own address {address} that belongs to no session",
+    Wrong.NO_ZONE: "{interface} is in no zone, so nothing passes",
+    Wrong.ZONE_KIND: "zone {zone} is {kind}, {interface} is {wanted}: nothing passes",
+    Wrong.RULE_DROPS: "{device}: rule '{rule}' ({zones}) {action} it",
+    Wrong.RULE_OFF: "{device}: the rule '{rule}' ({zones}), which would permit it, is switched off; the default {action} it",
+    Wrong.DEFAULT_DROPS: "{device}: no rule matches {zones}; the default {action} it",
+    Wrong.PRIVATE_DROPPED: "{outside} drops private sources such as {address}: it needs translation here, or a route back there",
+    Wrong.NOT_TRANSLATED: "{device} translates nothing from {from_zone} to {to_zone}, so {outside} drops the private source {address}",
+    Wrong.TRANSLATION_OFF: "{device}: the translation '{entry}' is switched off, so {outside} drops the private source {address}",
+    Wrong.TRANSLATION_MISSES: "{device}: the translation '{entry}' is not for {what}, so {outside} drops the private source {address}",
+    Wrong.NOTHING_TO_GIVE: "{device}: translation '{entry}' gives the address of {interface}, which has none of IPv{family}",
+    Wrong.CLAIMED: "{device} answers for {address}, but no translation of it matches this packet",
+    Wrong.TRANSLATED_AWAY: "{address} is translated away",
+    Wrong.ANSWERS_NOTHING: "{interface} answers nothing",
+    Wrong.NOT_ANSWERED: "the answers '{answers}' of {interface} do not name this service for {address}",
+    Wrong.NOT_ACROSS: "{device} does not answer across interfaces",
+    Wrong.NO_ACCEPT_MODE: "{interface} answers ARP for {address}, and takes no packets to it: accept_mode is off",
+    Wrong.NO_SERVER: "no DHCP server stands in {segment}",
+    Wrong.SERVER_OFF: "the DHCP server of {interface} is off",
+    Wrong.SERVER_SILENT: "{server} hears no request from {segment}: {under}",
+    Wrong.RANGE_OUTSIDE: "{server} has no range inside the subnet of its interface ({subnet})",
+    Wrong.NOTHING_FREE: "{server} has no free address to hand out",
+    Wrong.RELAY_NOWHERE: "{server} relays to no server that the design knows",
+    Wrong.RELAY_UNANSWERED: "{server} relays to {address}, which does not answer: {under}",
+}
+
+
+def say(cause: Cause | None) -> str:
+    """Return a cause as a sentence without its full stop; nothing for no cause."""
+    if cause is None:
+        return ""
+    values = {name: str(value) for name, value in cause.values}
+    return SAID[cause.wrong].format(**values, under=say(cause.under)) + (
+        f": {say(cause.under)}" if cause.under is not None and "{under}" not in SAID[cause.wrong] else ""
+    )
+
+
+def frames(form: int) -> str:
+    """Return what frames of a form are called."""
+    return f"tag {form}" if form else "untagged frames"
