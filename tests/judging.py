@@ -203,8 +203,8 @@ def _plug(base: Base, climb: Climb, out: Judged, rng: Random) -> None:
     asked = 0
     for place in places:
         was, now = base.plugs[place], climb.plug(place)
-        if now.address == was.address and set(was.reaches) <= set(now.reaches) and now.gateway == was.gateway:
-            continue
+        if now.address is not None and now.gateway == was.gateway and (now.reaches or not was.reaches):
+            continue  # it has its lease and gets somewhere: which flows a rule takes from it is not plug in's question
         right = any(names(p, out.fault.guilty) for p in now.decided_by[:1])
         _told(
             out,

@@ -120,22 +120,7 @@ def sound_site(seed: int) -> Tree:
     if pair:
         second_unit(s)
 
-    lan = [d["name"] for d in s.devices if d["kind"] == "endpoint"]
-    s.expectations += [
-        {"name": f"{v['name']} out", "from": v["name"], "to": "internet", "services": ["https"], "expect": "open"}
-        for v in s.vlans
-        if v.get("purpose") is None and "subnets" in v
-    ]
-    s.expectations.append(
-        {
-            "name": "nobody from outside",
-            "from": "internet",
-            "to": s.vlans[0]["name"],
-            "services": ["ssh"],
-            "expect": "closed",
-        }
-    )
-    assert lan
+    expect(s, plain, bridge, inline)
     return {
         "anabasis": 1,
         "name": f"Harbour {seed}",
@@ -145,6 +130,38 @@ def sound_site(seed: int) -> Tree:
         "cables": s.cables,
         "expectations": s.expectations,
     }
+
+
+def expect(s: Sound, plain: list[int], bridge: bool, inline: bool) -> None:
+    """Say what the site is for: who gets out, who reaches whom, and that nobody comes in."""
+    names = {v["id"]: v["name"] for v in s.vlans}
+    inside = [v for v in s.vlans if v.get("purpose") is None and "subnets" in v]
+
+    def open_(one: str, two: str, service: str, through: str = "") -> None:
+        label = f"{one} to {two}{through}"
+        s.expectations.append({"name": label, "from": one, "to": two, "services": [service], "expect": "open"})
+
+    for vlan in inside:
+        open_(vlan["name"], "internet", "https")
+    open_(names[plain[0]], names[plain[1]], "ping")
+    for name in {"lab", "store"} & set(names.values()):
+        open_(names[plain[0]], name, "ssh")
+    keep = next((d for d in s.devices if d["name"] == "keep"), None)
+    if keep is not None and any(r["name"] == "in" for r in keep["rules"]):
+        open_(names[plain[0]], "vault", "https", " inwards")
+    if bridge:
+        open_(f"10.64.{plain[0]}.77", "internet", "https")
+    if inline:
+        open_(f"10.64.{plain[-1]}.88", "internet", "https")
+    s.expectations.append(
+        {
+            "name": "nobody from outside",
+            "from": "internet",
+            "to": inside[0]["name"],
+            "services": ["ssh"],
+            "expect": "closed",
+        }
+    )
 
 
 def firewall(s: Sound, name: str, pair: bool = False) -> Tree:

@@ -66,6 +66,7 @@ class Wrong(StrEnum):
     PORTS_DOWN = "ports-down"
     PORT_BARE = "port-bare"
     NO_PLACE = "no-place"
+    LONE_VLAN = "lone-vlan"
     HOST_ELSEWHERE = "host-elsewhere"
     TAKES_NO_HOST = "takes-no-host"
     # isolation
@@ -83,6 +84,7 @@ class Wrong(StrEnum):
     NOBODY_THERE = "nobody-there"
     NO_INTERFACE = "no-interface"
     MASK_DIFFERS = "mask-differs"
+    LINK_SUBNETS = "link-subnets"
     LEASE_WITHOUT_GATEWAY = "lease-without-gateway"
     FULL = "full"
     HOST_WITHOUT = "host-without"

@@ -38,7 +38,14 @@ Trail = tuple[tuple[LinkPort, int], ...]
 
 
 def why_apart(fabric: Fabric, start: Tap, goal: Tap) -> Break:
-    """Return the first obstacle between two taps whose frames do not pass. Cost: linear in cables x VLANs met."""
+    """Return the first obstacle between two taps whose frames do not pass one way or the other. Cost: linear in cables x VLANs met."""
+    if fabric.delivers(start, goal) and not fabric.delivers(goal, start):
+        start, goal = goal, start
+    for tap in (start, goal):
+        node = _stands_in(fabric, tap)
+        lone = lone_vlan(fabric, *node) if node is not None else None
+        if lone is not None:
+            return Break(lone)
     for tap in (start, goal):
         own = own_line(fabric, tap)
         if own:
@@ -54,16 +61,30 @@ def why_apart(fabric: Fabric, start: Tap, goal: Tap) -> Break:
         if best.get(spot, 1 << 30) <= cost:
             continue
         best[spot] = cost
+        if spot == ENDED and first is not None:
+            return replace(first, trail=trail)
         arrived, end = _arrival(fabric, spot, came, goal)
         if arrived and (end or first):
-            return replace(first or end, trail=trail)  # type: ignore[type-var, return-value]
+            heapq.heappush(todo, (cost + int(end is not None), next(order), ENDED, None, first or end, trail))
         for there, port, obstacle, weight in _steps(fabric, spot, came, goal):
             if there is None and (obstacle or first):
-                return replace(first or obstacle, trail=trail)  # type: ignore[return-value, type-var]
-            if there is not None:
+                late = weight + (HOST_PORT if obstacle is not None and _is_access(port, fabric) else 0)
+                heapq.heappush(todo, (cost + late, next(order), ENDED, None, first or obstacle, trail))
+            elif there is not None:
                 further = trail if first or obstacle else (*trail, (port, there[1]))
                 heapq.heappush(todo, (cost + weight, next(order), there, port, first or obstacle, further))
     return Break(_no_way(fabric, start, goal))
+
+
+ENDED = ("", -1)
+"""The goal itself, in the search for the way with the fewest obstacles."""
+HOST_PORT = 1
+"""What an obstacle at a host's own port counts more: an uplink that mixes VLANs up is likelier than a port in the wrong one."""
+
+
+def _is_access(goal_port: LinkPort, fabric: Fabric) -> bool:
+    """Tell whether the last port is an endpoint's."""
+    return fabric.devices[goal_port.box].kind == "endpoint"
 
 
 def unfit(fabric: Fabric, port: LinkPort, form: int) -> Cause | None:
@@ -85,6 +106,46 @@ def unfit(fabric: Fabric, port: LinkPort, form: int) -> Cause | None:
         said = {"sent": _tagged(out), "wanted": _tagged(form)}
         cause = because(Layer.VLAN, Wrong.FORMS_DIFFER, port.pointer, values=values | said)
     return _either_end(fabric, port, cause)
+
+
+def _stands_in(fabric: Fabric, tap: Tap) -> Spot | None:
+    """Return the (box, VLAN) that frames of a host's tap are put into."""
+    if tap.port is None or tap.kind not in ("edge", "endpoint"):
+        return None
+    line = fabric.ports[tap.box, tap.port]
+    near = line if tap.kind == "edge" else fabric.ports.get(line.peer) if line.peer else None
+    if near is None or not near.bridges or fabric.tables[near.box] is None:
+        return None
+    vlan, _ = fabric.classify((near.spot, tap.form))
+    return None if vlan is None else (near.box, vlan)
+
+
+def lone_vlan(fabric: Fabric, box: str, vlan: int) -> Cause | None:
+    """Return that a VLAN stands on one box that no uplink brings it to, and whose neighbours do not offer it: only a host's port carries it."""
+    if fabric.devices[box].kind == "firewall" or (box, vlan) in fabric.at_vlan:
+        return None
+    members = [p for p, _ in fabric.members.get((box, vlan), [])]
+    ups = [
+        fabric.ports[p.peer]
+        for p in fabric.ports.values()
+        if p.box == box and p.peer and fabric.devices[p.peer[0]].kind != "endpoint"
+    ]
+    if not members or not ups or any(p.peer and fabric.devices[p.peer[0]].kind != "endpoint" for p in members):
+        return None
+    if any(not u.up or vlan in (*u.settings.member_of, *(s.tag for s in u.settings.subinterfaces)) for u in ups):
+        return None
+    if any(u.mode in ("inline", "off") or fabric.tables[u.box] is None for u in ups) or not _elsewhere(
+        fabric, box, vlan
+    ):
+        return None
+    guilty = [x for p in members for x in link_items(fabric, p)]
+    values: Values = {"vlan": vlan, "box": box, "ports": ", ".join(p.label for p in members)}
+    return because(Layer.VLAN, Wrong.LONE_VLAN, *guilty, values=values)
+
+
+def _elsewhere(fabric: Fabric, box: str, vlan: int) -> bool:
+    """Tell whether another box has the VLAN as well."""
+    return any(v == vlan and b != box for b, v in fabric.members)
 
 
 def own_line(fabric: Fabric, tap: Tap) -> Cause | None:
@@ -155,7 +216,11 @@ def _starts(fabric: Fabric, start: Tap) -> Iterator[tuple[Spot, LinkPort | None,
     meant = [start.form] if start.form else meant_by_hosts(target)
     for vlan in meant or [0]:
         for there, entered, obstacle in _enter(fabric, target, start.form, vlan):
-            yield there, entered, held or down or obstacle
+            own = obstacle
+            if obstacle is not None and start.kind == "interface":
+                guilty = tuple(dict.fromkeys((*obstacle.cause.guilty, start.pointer)))
+                own = replace(obstacle, cause=replace(obstacle.cause, guilty=guilty))
+            yield there, entered, held or down or own
 
 
 def meant_by_hosts(port: LinkPort) -> list[int]:
@@ -170,7 +235,7 @@ def _past_inline(fabric: Fabric, port: LinkPort, form: int) -> tuple[LinkPort | 
     obstacle: Break | None = None
     for _ in range(len(fabric.inline_pairs) + 2):
         if port.spot not in fabric.inline_pairs:
-            lone = _lone_inline(fabric, port)
+            lone = lone_inline(fabric, port)
             if lone is None:
                 return port, obstacle
             other, cause = lone
@@ -187,9 +252,14 @@ def _past_inline(fabric: Fabric, port: LinkPort, form: int) -> tuple[LinkPort | 
     return None, obstacle
 
 
-def _lone_inline(fabric: Fabric, port: LinkPort) -> tuple[LinkPort, Cause] | None:
+def lone_inline(fabric: Fabric, port: LinkPort) -> tuple[LinkPort, Cause] | None:
     """An inline port that no pair holds, or one that was given no mode: the other such port of its box is where frames were meant to leave."""
     held = {end for wire in getattr(fabric.devices[port.box], "wires", []) for end in wire.ends}
+    if port.mode == "inline" and port.settings.name in held:
+        wire = next(w for w in fabric.devices[port.box].wires if port.settings.name in w.ends)  # type: ignore[union-attr]
+        mate = fabric.ports.get((port.box, next(e for e in wire.ends if e != port.settings.name)))
+        if mate is not None and mate.cause is not None:
+            return mate, mate.cause
     if port.mode == "inline":
         mates = [
             p for p in fabric.ports.values() if p.box == port.box and p is not port and p.mode in ("inline", "off")
@@ -216,7 +286,7 @@ def _enter(fabric: Fabric, port: LinkPort, form: int, meant: int) -> Iterator[tu
     if vlan is not None:
         yield (port.box, vlan), port, None
     if vlan != meant and meant:
-        if not fabric.carries(port.box, meant):
+        if fabric.lacks(port.box, meant):
             cause = fabric.not_in_table(port, meant)
         elif wrong is not None:
             cause = _either_end(fabric, port, fabric.dropped(port, form, wrong))
@@ -280,14 +350,14 @@ def _steps(
             continue
         if not bridges_frames(end):
             for handed in _hand_over(fabric, end, sent, vlan, obstacle, goal, port):
-                yield *handed, int(handed[2] is not None)
+                yield *handed, (obstacle is not None) + (sent != goal.form)
             continue
         for there, entered, second in _enter(fabric, end, sent, vlan):
             yield there, entered, obstacle or second, (obstacle is not None) + (second is not None)
 
 
 def _not_carried(fabric: Fabric, port: LinkPort, vlan: int) -> Break:
-    if not fabric.carries(port.box, vlan):
+    if fabric.lacks(port.box, vlan):
         return Break(fabric.not_in_table(port, vlan))
     cause = because(Layer.VLAN, Wrong.NOT_CARRIED, port.pointer, port=port.label, vlan=vlan)
     return Break(_either_end(fabric, port, cause), port, vlan)

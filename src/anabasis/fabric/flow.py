@@ -173,6 +173,10 @@ class Fabric:
         table = self.tables[box]
         return table is None or vlan in table
 
+    def lacks(self, box: str, vlan: int) -> bool:
+        """Tell whether a box has a VLAN table of its own that does not have a VLAN."""
+        return not self.carries(box, vlan) and getattr(self.devices[box], "vlans", None) is not None
+
     def classify(self, wire: Wire) -> tuple[int | None, Cause | None]:
         """Return the VLAN of a frame about to enter a bridged port, or None and why it is dropped."""
         spot, form = wire
@@ -187,8 +191,10 @@ class Fabric:
     def dropped(self, port: LinkPort, form: int, wrong: Wrong) -> Cause:
         """Return why a bridged port drops frames of a form."""
         vlan = meant(port.settings, form) or 0
-        if wrong == Wrong.NOT_IN_TABLE:
+        if wrong == Wrong.NOT_IN_TABLE and self.lacks(port.box, vlan):
             return self.not_in_table(port, vlan)
+        if wrong == Wrong.NOT_IN_TABLE:
+            wrong = Wrong.NO_MEMBER
         key = "accept" if wrong in (Wrong.TAGGED_ONLY, Wrong.UNTAGGED_ONLY) and port.settings.accept else ""
         at = f"{port.pointer}/{key}" if key else port.pointer
         return because(Layer.VLAN, wrong, at, port=port.label, frame=frames(form), vlan=vlan)

@@ -115,14 +115,6 @@ def nat_sources(look: Look) -> Iterator[Made]:
         yield put(at, "sources", ["10.79.0.0/16"]), (at,)
 
 
-def answers_gone(look: Look) -> Iterator[Made]:
-    """An interface answers nothing any more."""
-    for d, at, entry in _zoned(look):
-        if entry.get("answers"):
-            yield out(f"{at}/answers"), (at,)
-        del d
-
-
 def traits(look: Look) -> Iterator[Made]:
     """The units of a pair differ."""
     for d, device in look.firewalls():
@@ -169,7 +161,6 @@ FAMILY = (
     FaultKind("nat-disabled", "a translation is switched off", "nat", "breaks", True, 3, nat_off),
     FaultKind("nat-zone", "a translation of the wrong zone", "nat", "breaks", True, 5, nat_zone),
     FaultKind("nat-sources", "a translation that leaves subnets out", "nat", "breaks", True, 5, nat_sources),
-    FaultKind("answers-missing", "an interface answers nothing", "answers", "untidy", False, 4, answers_gone),
     FaultKind("pair-unlike", "the units of a pair differ", "standby", "breaks", False, 3, traits),
     FaultKind("heartbeat-pulled", "one heartbeat is left", "standby", "risks", False, 4, heartbeat_pulled),
     FaultKind("watch-forgets", "a port that carries traffic is not watched", "standby", "risks", False, 5, watch_forgets),

@@ -16,6 +16,7 @@ from anabasis.reach import Site
 from anabasis.reach.astray import no_gateway
 from anabasis.routing import L3Interface
 from anabasis.routing.interfaces import routes_packets
+from anabasis.routing.plans import misaddressed, plan_of
 from anabasis.wording import say
 
 
@@ -38,49 +39,55 @@ def _bare(site: Site) -> Iterator[Finding]:
             yield Finding("address-missing", f"{i.label} has no address, so nothing is routed by it.", (i.pointer,))
 
 
-def _plan_of(site: Site, interface: L3Interface) -> list[Network]:
-    """Return the subnets that the plan gives the VLAN an interface stands in."""
-    if interface.tap is None:
-        return []
-    tag = interface.tap.form if interface.kind in ("subinterface", "vlan interface") else 0
-    ids = {tag} if tag else set(site.segments.all[site.segments.of(interface.tap)].vlan_ids)
-    return [parse_prefix(n) for v in site.design.vlans if v.id in ids for n in v.subnets]
-
-
 def _off_plan(site: Site) -> Iterator[Finding]:
-    """Interfaces with an address of no subnet of their VLAN, on boxes that route."""
+    """Interfaces with an address of no subnet of their VLAN, on boxes that route; cables between routing boxes that share no subnet."""
     for i in site.net.interfaces:
-        plan = _plan_of(site, i)
-        for address in i.addresses:
-            same = [n for n in plan if n.version == address.version]
-            if same and not any(address.ip in n for n in same) and not any(n.subnet_of(address.network) for n in same):  # type: ignore[arg-type]
-                others = [
-                    o for o in site.net.interfaces if o is not i and any(a.ip in n for a in o.addresses for n in same)
-                ]
-                if others and i.management:
-                    continue
-                segment = site.segments.all[site.segments.of(i.tap)].name if i.tap else ""
-                values: Values = {"interface": i.label, "has": str(address), "subnet": ", ".join(map(str, same))}
-                said = values | {"segment": segment}
-                cause = because(Layer.GATEWAY, Wrong.ADDRESS_MISTYPED, i.pointer, values=said)
-                yield Finding("address-off-plan", f"{say(cause)}.", cause.pointers, cause=cause)
+        cause = misaddressed(site.segments, i)
+        if cause is None or i.management or not routes_packets(site.net.devices[i.device]):
+            continue
+        if cause.wrong == Wrong.ADDRESS_MISTYPED or (cause.wrong == Wrong.MASK_DIFFERS and cause.guilty):
+            code = "address-off-plan" if cause.wrong == Wrong.ADDRESS_MISTYPED else "mask-differs"
+            yield Finding(
+                code,
+                f"{say(cause)}.",
+                cause.pointers,
+                _by_plan(site, i) if code == "mask-differs" else None,
+                cause=cause,
+            )
+    yield from _unlike_links(site)
+
+
+def _by_plan(site: Site, interface: L3Interface) -> list[dict[str, object]] | None:
+    """Return the edit that gives an address the prefix length of the plan."""
+    for k, address in enumerate(interface.addresses):
+        for net in plan_of(site.segments, interface):
+            if net.version == address.version and address.ip in net and address.network != net:
+                where = f"{interface.pointer}/addresses/{k}"
+                return [{"op": "replace", "path": where, "value": f"{address.ip}/{net.prefixlen}"}]
+    return None
+
+
+def _unlike_links(site: Site) -> Iterator[Finding]:
+    """Two routing boxes on a link of their own, with addresses of no common subnet."""
+    for segment in site.segments.all:
+        ends = [i for i in site.net.interfaces if i.tap is not None and i.tap in segment.taps and i.addresses]
+        if segment.kind != "transit" or len(ends) != 2 or plan_of(site.segments, ends[0]):
+            continue
+        one, two = ends
+        if any(
+            a.version == b.version and (a.ip in b.network or b.ip in a.network)
+            for a in one.addresses
+            for b in two.addresses
+        ):
+            continue
+        mine, theirs = (", ".join(map(str, e.addresses)) for e in ends)
+        values: Values = {"one": one.label, "mine": mine, "two": two.label, "theirs": theirs}
+        cause = because(Layer.GATEWAY, Wrong.LINK_SUBNETS, one.pointer, two.pointer, values=values)
+        yield Finding("address-off-plan", f"{say(cause)}.", cause.pointers, cause=cause)
 
 
 def _masks(site: Site) -> Iterator[Finding]:
-    """Prefix lengths that differ from the subnet: of an interface from the plan, of a host from its segment."""
-    for i in site.net.interfaces:
-        for address in i.addresses:
-            for net in _plan_of(site, i):
-                if net.version == address.version and address.ip in net and address.network != net:
-                    text = f"{i.label} has {address}, but the plan's subnet there is {net}."
-                    mend = [
-                        {
-                            "op": "replace",
-                            "path": f"{i.pointer}/addresses/{i.addresses.index(address)}",
-                            "value": f"{address.ip}/{net.prefixlen}",
-                        }
-                    ]
-                    yield Finding("mask-differs", text, (i.pointer,), mend)
+    """Hosts whose prefix length is not that of the subnet they stand in."""
     for d, device in enumerate(site.design.devices):
         for k, text in enumerate(device.addresses if isinstance(device, Endpoint) else []):
             own = parse_interface(text)

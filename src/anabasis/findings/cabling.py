@@ -9,7 +9,7 @@ from anabasis.design.devices import Firewall
 from anabasis.design.notation import pointer
 from anabasis.design.ports import Lag
 from anabasis.fabric import bypasses
-from anabasis.fabric.breaks import unfit
+from anabasis.fabric.breaks import lone_inline, unfit
 from anabasis.fabric.links import label
 from anabasis.findings.catalogue import Finding
 from anabasis.reach import Site
@@ -90,7 +90,12 @@ def _pairs(site: Site) -> Iterator[Finding]:
         if port.mode == "inline" and port.spot not in site.fabric.inline_pairs and port.peer and port.forwarding:
             at = port.pointer.split("/ports/")[0]
             values: Values = {"port": port.label, "device": port.device}
-            cause = because(Layer.LINK, Wrong.INLINE_ALONE, port.pointer, f"{at}/wires", values=values)
+            lone = lone_inline(site.fabric, port)
+            cause = (
+                lone[1]
+                if lone is not None
+                else because(Layer.LINK, Wrong.INLINE_ALONE, port.pointer, f"{at}/wires", values=values)
+            )
             yield Finding("inline-alone", f"{say(cause)}.", cause.pointers, cause=cause)
 
 

@@ -367,6 +367,7 @@ CATALOGUE = {
             "routing",
             "A host with an address of its own stands inside a range that a DHCP server hands out.",
         ),
+        Kind("pair-port-down", "risks", "failover", "A port works on one unit of a pair and not on the other."),
         Kind(
             "policy-lost", "breaks", "zones", "A zone, or a translation, stops packets that nothing is meant to stop."
         ),

@@ -10,6 +10,7 @@ from anabasis.findings.catalogue import Finding
 from anabasis.policy.leases import LeaseServer, lease_servers
 from anabasis.reach import Site
 from anabasis.reach.leasing import relay_problem
+from anabasis.routing.plans import misaddressed
 from anabasis.wording import say
 
 
@@ -126,7 +127,10 @@ def _range(site: Site, server: LeaseServer, low: int, high: int, text: str, plac
     inside = any(int(a.network[0]) < low and high < int(a.network[-1]) for a in addresses)
     if not inside:
         said = f"{server.label} hands out {text}, which does not lie inside a subnet of its interface."
-        yield Finding("lease-range", said, (place, server.pointer))
+        family = parse_address(text.partition("-")[0].partition("/")[0])
+        cause = misaddressed(site.segments, interface, type(family)(low)) if interface is not None else None
+        places = cause.pointers if cause is not None else (place, server.pointer)
+        yield Finding("lease-range", said, places, cause=cause)
     own = {int(a.ip): "its own address" for a in addresses}
     if server.settings.gateway:
         own[int(parse_address(server.settings.gateway))] = "the gateway's address"

@@ -9,7 +9,7 @@ from dataclasses import replace
 from anabasis.causes import Layer, Wrong, because
 from anabasis.design import MembershipCell, Patch, set_membership, set_memberships
 from anabasis.fabric import LinkPort, Segment, why_apart
-from anabasis.fabric.breaks import link_items, unfit
+from anabasis.fabric.breaks import link_items, lone_vlan, unfit
 from anabasis.fabric.frames import egress, ingress, member_vlans
 from anabasis.findings.catalogue import Finding
 from anabasis.findings.mends import mend_of
@@ -49,6 +49,13 @@ def _islands(site: Site) -> Iterator[Finding]:
         if not first.taps or not second.taps or local:
             continue  # an island that nobody stands on, or a number that each switch uses for itself
         why = why_apart(site.fabric, first.taps[0], second.taps[0])
+        lone = next(
+            (c for p in parts for b, v in p.vlans if v == vlan and (c := lone_vlan(site.fabric, b, v)) is not None),
+            None,
+        )
+        if lone is not None:
+            yield Finding("island", f"{text}: {say(lone)}.", (*lone.pointers, first.pointer), cause=lone)
+            continue
         places = (*why.cause.pointers, first.pointer)
         mend = mend_of(site.design, why, first.taps[0], second.taps[0])
         yield Finding("island", f"{text}: {say(why.cause)}.", places, mend, cause=why.cause)

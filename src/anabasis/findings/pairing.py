@@ -14,6 +14,7 @@ from anabasis.fabric.links import PhysicalPort, Spot, physical_ports
 from anabasis.failover import heartbeats
 from anabasis.findings.catalogue import Finding
 from anabasis.reach import Site
+from anabasis.wording import say
 
 ALIKE = {"model": "model", "software": "software", "licence": "licence", "storage_gb": "storage"}
 
@@ -93,6 +94,12 @@ def _cabling(device: Firewall, at: str, ports: dict[Spot, LinkPort]) -> Iterator
             has, lacks = (one, two) if ends[0] else (two, one)
             text = f"{has}:{here.settings.name} is cabled, {lacks}:{here.settings.name} is not: when {lacks} is active, what is there is cut off."
             yield Finding("pair-cabled-unlike", text, (here.pointer,))
+        elif here.up != there.up:
+            cause = here.cause or there.cause
+            assert cause is not None
+            down, up = (here, there) if there.up else (there, here)
+            text = f"{down.label} is down and {up.label} works: when {down.box} is active, what is there is cut off ({say(cause)})."
+            yield Finding("pair-port-down", text, cause.pointers, cause=cause)
         elif ends[0] and ends[1] and _vlans(ports[ends[0]]) != _vlans(ports[ends[1]]):
             text = (
                 f"{here.label} leads to {':'.join(ends[0])} and {there.label} to {':'.join(ends[1])}, "

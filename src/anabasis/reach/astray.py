@@ -17,11 +17,12 @@ from anabasis.reach.site import Site
 from anabasis.reach.trip import Exit, Lookup3, Trip
 from anabasis.routing import HostGroup, L3Interface, TableRoute, look_up
 from anabasis.routing.interfaces import routes_packets
+from anabasis.routing.plans import misaddressed
 
 MOST_HOPS = 32
 """How many boxes a packet may pass before a way is taken for none."""
 SYMPTOMS = frozenset(
-    (Wrong.LOOP, Wrong.KEPT, Wrong.PRIVATE_DROPPED, Wrong.NO_ROUTE, Wrong.NOBODY_THERE, Wrong.BEHIND_OTHER, Wrong.CLAIMED)
+    (Wrong.LOOP, Wrong.KEPT, Wrong.PRIVATE_DROPPED, Wrong.NO_ROUTE, Wrong.NOBODY_THERE, Wrong.BEHIND_OTHER, Wrong.CLAIMED, Wrong.NO_SESSION)
 )  # fmt: skip
 """What a packet that went the wrong way ends in."""
 
@@ -35,6 +36,9 @@ def lowest(site: Site, trip: Trip) -> Cause | None:
     if missed is not None and missed.cause is not None and cause.root.layer not in (Layer.LINK, Layer.VLAN):
         values: Values = {"device": missed.device, "to": str(missed.to)}
         return because(Layer.ROUTE, Wrong.ROUTE_INACTIVE, missed.pointer, under=missed.cause, values=values)
+    target = trip.target.group
+    if target is not None and target.stray is not None and cause.root.wrong in SYMPTOMS:
+        return target.stray
     if cause.root.wrong not in SYMPTOMS and not (cause.layer == Layer.RULE and _strayed(site, trip)):
         return cause
     return _elsewhere(site, trip) or _untranslated(site, trip, cause) or cause
@@ -66,32 +70,23 @@ def _unserved(site: Site, group: HostGroup, segment: Segment) -> Cause | None:
     """Return why no box has a connected route that takes in a host: its interface is down, mistyped, too narrow, or there is none."""
     address = group.first if group.endpoint else group.subnet[-2] if group.subnet.num_addresses > 2 else group.first
     down: TableRoute | None = None
-    narrow: L3Interface | None = None
     for table in site.net.tables.values():
         if not routes_packets(site.net.devices[table.device]):
             continue
         for route in table.routes:
-            if route.origin == "connected" and route.to.version == address.version:
-                if address in route.to and route.active:
+            if route.origin == "connected" and route.to.version == address.version and address in route.to:
+                if route.active:
                     return None
-                if address in route.to:
-                    down = down or route
-                elif route.to.subnet_of(group.subnet) or group.subnet.subnet_of(route.to):  # type: ignore[arg-type]
-                    narrow = narrow or site.net.by_name.get((route.device, route.interface or ""))
+                down = down or route
     if down is not None and down.cause is not None:
         return down.cause.root
-    if narrow is not None:
-        return narrow_mask(narrow, address, group)
+    for interface in site.net.interfaces:
+        wrong = misaddressed(site.segments, interface, address)
+        if wrong is not None and routes_packets(site.net.devices[interface.device]) and not interface.management:
+            return wrong
     if segment.kind != "outside" and group.cause is not None and group.gateway is None:
         return group.cause
     return None
-
-
-def narrow_mask(interface: L3Interface, address: Address, group: HostGroup) -> Cause:
-    """Return that an interface's prefix length leaves an address of the subnet out."""
-    has = ", ".join(str(a) for a in interface.addresses if a.version == address.version)
-    values: Values = {"interface": interface.label, "has": has, "address": str(address), "subnet": str(group.subnet)}
-    return because(Layer.GATEWAY, Wrong.MASK_DIFFERS, interface.pointer, values=values)
 
 
 def _should_know(site: Site, lookup: Lookup3) -> Cause | None:
@@ -195,11 +190,7 @@ def no_gateway(site: Site, group: HostGroup, segment: Segment) -> Cause:
             return because(Layer.GATEWAY, Wrong.ROUTING_OFF, f"{at}/routing", holder.pointer, values=values)
     if group.cause is not None:
         return group.cause
-    serving = [
-        i
-        for i in site.net.interfaces
-        if i.tap is not None and i.tap in segment.taps and routes_packets(site.net.devices[i.device])
-    ]
+    serving = _serving(site, segment)
     if any(i.subnet_of(gateway) for i in serving):  # the subnet has its gateway, and this is another address
         values = {"gateway": str(gateway)}
         return because(Layer.GATEWAY, Wrong.GATEWAY_NOBODY, group.pointer, values=values)
@@ -212,12 +203,24 @@ def no_gateway(site: Site, group: HostGroup, segment: Segment) -> Cause:
     return because(Layer.GATEWAY, Wrong.GATEWAY_NOBODY, group.pointer, gateway=str(gateway))
 
 
+def _serving(site: Site, segment: Segment) -> list[L3Interface]:
+    """Return the interfaces of routing boxes in the broadcast domain of a segment."""
+    of = site.segments
+    return [
+        i
+        for i in site.net.interfaces
+        if i.tap is not None
+        and of.all[of.of(i.tap)].domain == segment.domain
+        and routes_packets(site.net.devices[i.device])
+    ]
+
+
 def _meant_for(site: Site, segment: Segment) -> list[L3Interface]:
     """Return the interfaces that stand in a segment, or carry its VLAN, on boxes that route."""
     names = {f"vlan{v}" for v in segment.vlan_ids}
     tags = {str(v) for v in segment.vlan_ids}
     routing = [i for i in site.net.interfaces if routes_packets(site.net.devices[i.device])]
-    inside = [i for i in routing if i.tap is not None and i.tap in segment.taps]
+    inside = _serving(site, segment)
     return inside or [i for i in routing if i.name in names or i.name.rpartition(".")[2] in tags]
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from anabasis.causes import Layer, Values, Wrong, because
+from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.fabric import LinkPort, Tap, why_apart
 from anabasis.reach.filtering import cross
 from anabasis.reach.site import Site
@@ -77,6 +77,11 @@ def to_link(site: Site, trip: Trip, start: Tap, device: str, pointer: str) -> At
     target, address = trip.target, trip.header.destination
     holders = [target.interface] if target.interface is not None else site.net.answering(address)
     if holders:
+        stray = _stray(trip)
+        heard = any(i.tap is not None and site.fabric.delivers(start, i.tap) for i in holders)
+        if stray is not None and not heard:
+            trip.stop(stray, device)
+            return None
         return to_one_of(site, trip, start, holders)
     goal = target.tap
     if target.segment is None:
@@ -91,13 +96,19 @@ def to_link(site: Site, trip: Trip, start: Tap, device: str, pointer: str) -> At
         trip.stop(because(Layer.ROUTE, Wrong.BEHIND_OTHER, pointer, values=values), device, "route")
     elif goal is None:
         trip.stop(because(Layer.VLAN, Wrong.NO_PLACE, segment.pointer, segment=segment.name), device)
-    elif target.group is not None and target.group.stray is not None and not site.fabric.delivers(start, goal):
-        trip.stop(target.group.stray, device)
+    elif (stray := _stray(trip)) is not None and not site.fabric.delivers(start, goal):
+        trip.stop(stray, device)
     elif not site.fabric.delivers(start, goal):
         blocked(site, trip, start, goal)
     elif frames(site, trip, start, goal):
         trip.arrive("delivered", goal.device, f"{address} in {segment.name} receives it", goal.pointer)
     return None
+
+
+def _stray(trip: Trip) -> Cause | None:
+    """Return why one of the two ends stands where its address does not belong."""
+    groups = [p.group for p in (trip.target, trip.source) if p.group is not None]
+    return next((g.stray for g in groups if g.stray is not None), None)
 
 
 def _device_at(site: Site, pointer: str) -> str:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from anabasis.causes import Layer, Values, Wrong, because
+from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import Outside
 from anabasis.design.notation import is_private
-from anabasis.fabric import Tap
+from anabasis.fabric import Segment, Tap
 from anabasis.policy import Policy
 from anabasis.reach.astray import hop_nobody, lowest, no_gateway, table_item
 from anabasis.reach.carrying import to_link, to_one_of
@@ -78,18 +78,18 @@ def _set_out(site: Site, trip: Trip) -> At | None:
         said = f"{address} is on the link of {source.address}: sent straight to it"
         trip.note(place, "host", "gateway", said, group.pointer, text)
         return to_link(site, trip, source.tap, place, group.pointer)
-    if group.stray is not None and not _heard_by_gateway(site, group, source.tap):
-        trip.stop(group.stray, place, "host")
-        return None
-    if group.gateway is None or (group.cause is not None and not _heard_by_gateway(site, group, source.tap)):
-        cause = group.cause or because(
-            Layer.GATEWAY, Wrong.NO_GATEWAY, group.pointer, subnet=str(group.subnet), segment=segment.name
-        )
+    gateway = group.gateway
+    if (
+        gateway is None
+        or not group.can_use
+        or (group.stray is not None and not _heard_by_gateway(site, group, source.tap))
+    ):
+        cause = group.stray or group.cause or _without(group, segment)
         trip.stop(cause, place, "host")
         return None
     said = f"{address} is elsewhere: {source.label} ({source.address}) sends to its gateway {group.gateway}"
     trip.note(place, "host", "gateway", said, group.pointer, text)
-    holders = site.net.gateways(group.gateway) or site.net.silent_outsides(group.gateway, source.tap)
+    holders = site.net.gateways(gateway) or site.net.silent_outsides(gateway, source.tap)
     if not holders:
         trip.stop(no_gateway(site, group, segment), place, "host")
         return None
@@ -189,7 +189,11 @@ def _forward(site: Site, trip: Trip, at: At, route: TableRoute, policy: Policy |
         passes = filtered(trip, policy, at.ingress, egress) and leave(trip, policy, at.ingress, egress)
         if not passes:
             return None
-    assert egress.tap is not None
+    if egress.tap is None:
+        trip.stop(
+            because(Layer.GATEWAY, Wrong.NO_INTERFACE, egress.pointer, interface=egress.label), at.device, "route"
+        )
+        return None
     if route.hop is None:
         return to_link(site, trip, egress.tap, at.device, route.pointer)
     holders = site.net.next_hop_holders(route.hop, egress)
@@ -220,6 +224,14 @@ def _route_text(route: TableRoute, shared: int) -> str:
     several = f", one of {shared} equal routes" if shared > 1 else ""
     through = f" (through {route.hop})" if route.via and route.hop != route.via else ""
     return f"{route.to} goes to next hop {route.via or route.hop}{through} by {route.interface}{several}"
+
+
+def _without(group: HostGroup, segment: Segment) -> Cause:
+    values: Values = {"subnet": str(group.subnet), "segment": segment.name}
+    if group.gateway is None:
+        return because(Layer.GATEWAY, Wrong.NO_GATEWAY, group.pointer, values=values)
+    said: Values = {"host": group.endpoint or segment.name, "gateway": str(group.gateway)}
+    return because(Layer.GATEWAY, Wrong.GATEWAY_BEYOND, group.pointer, values=said)
 
 
 def _heard_by_gateway(site: Site, group: HostGroup, tap: Tap) -> bool:

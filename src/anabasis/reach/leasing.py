@@ -11,7 +11,7 @@ from ipaddress import IPv4Address, IPv4Interface, IPv4Network
 
 from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import BridgingBox, Endpoint
-from anabasis.design.notation import PROTOCOLS, parse_address, parse_prefix
+from anabasis.design.notation import PROTOCOLS, parse_address, parse_prefix, parse_span
 from anabasis.errors import UnknownPlace
 from anabasis.fabric import LinkPort, Tap, why_apart
 from anabasis.fabric.breaks import meant_by_hosts, own_line
@@ -21,6 +21,7 @@ from anabasis.reach.site import Site
 from anabasis.reach.walk import Walk, walk
 from anabasis.routing import L3Interface
 from anabasis.routing.hosts import Leased
+from anabasis.routing.plans import misaddressed
 
 DHCP_PORT = (PROTOCOLS["udp"], 67)
 
@@ -93,6 +94,10 @@ def _served(
     if address is None or subnet is None:
         values: Values = {"server": server.label, "subnet": ", ".join(map(str, subnets)) or "none"}
         wrong = Wrong.NOTHING_FREE if server.ranges(subnets) else Wrong.RANGE_OUTSIDE
+        first = next((parse_span(text)[0] for text in server.settings.ranges), None)
+        under = misaddressed(site.segments, interface, first) if wrong == Wrong.RANGE_OUTSIDE and first else None
+        if under is not None:
+            return Handed(None, under, server, several)
         cause = because(Layer.ANSWERS, wrong, f"{server.pointer}/ranges", server.pointer, values=values)
         return Handed(None, cause, server, several)
     gateway = parse_address(server.settings.gateway) if server.settings.gateway else None

@@ -218,7 +218,7 @@ class Forwarding:
         if group.tap is None:
             return Step(LOST)
         if group not in self._gateways:
-            self._gateways[group] = self._gateway(group.tap, group.gateway)
+            self._gateways[group] = self._gateway(group.tap, group.gateway if group.can_use else None)
         return self._gateways[group]
 
     def _gateway(self, tap: Tap, gateway: Address | None) -> Step:

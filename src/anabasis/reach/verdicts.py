@@ -10,9 +10,10 @@ import numpy as np
 import numpy.typing as npt
 
 from anabasis.causes import Cause, Layer, Wrong, because
-from anabasis.design.notation import Network, parse_prefix
+from anabasis.design.notation import Network, parse_address, parse_prefix
 from anabasis.fabric import Segment
 from anabasis.policy import Service, ServiceSpan
+from anabasis.policy.terms import holds_address
 from anabasis.reach.astray import SYMPTOMS
 from anabasis.reach.blocks import Tally
 from anabasis.reach.family import PairSpace
@@ -174,8 +175,23 @@ class Verdicts:
             return "closed"
         kinds = {d.name: d.kind for d in self.sweep.site.design.devices}
         ended = stopped.hops[-1].device if stopped.hops and stopped.layer != "return" else ""
+        if self._kept_hidden(stopped):
+            return "apart"
         symptom = stopped.cause is not None and stopped.cause.root.wrong in SYMPTOMS
         return "apart" if symptom and kinds.get(ended) == "outside" else "broken"
+
+    def _kept_hidden(self, stopped: Walk) -> bool:
+        """Tell whether no route leads to hosts that their own firewall hides behind a translation: nobody was meant to come to them."""
+        cause = stopped.cause
+        if cause is None or cause.layer == Layer.RETURN or cause.root.wrong != Wrong.NO_ROUTE:
+            return False
+        address = parse_address(str(cause.root.value("address")))
+        return any(
+            entry.changes_source and holds_address(entry.sources, address.version, int(address))
+            for name, policy in self.sweep.site.policies.of.items()
+            if name != cause.root.value("device")
+            for entry in policy.translations
+        )
 
     def _spaces(self, a: int, b: int) -> list[PairSpace]:
         wanted = (None, self.question.family) if self.question.family else (None, 4, 6)

@@ -51,6 +51,11 @@ class HostGroup:
     assumed: bool = False
     """Nothing says which gateway they use; there is only one."""
 
+    @property
+    def can_use(self) -> bool:
+        """Tell whether its gateway is on its link: a host sends to no gateway outside its own subnet (RFC 1122 section 3.3.1.2)."""
+        return self.gateway is not None and (self.endpoint is None or self.gateway in self.subnet)
+
     def holds(self, address: Address) -> bool:
         """Tell whether an address lies in the group's span."""
         return address.version == self.first.version and int(self.first) <= int(address) <= int(self.last)
@@ -258,6 +263,8 @@ class _Gateways:
                 at = interface.pointer.split("/vlan_interfaces/")[0]
                 said: Values = {"device": interface.device, "address": str(fits.ip)}
                 return because(Layer.GATEWAY, Wrong.ROUTING_OFF, f"{at}/routing", interface.pointer, values=said)
+            if fits is not None and interface.cause is not None:
+                return interface.cause.root
         for interface, routes in self.silent:
             same = [str(a) for a in interface.addresses if a.version == subnet.version]
             if routes and not any(a.ip in subnet for a in interface.addresses if a.version == subnet.version):

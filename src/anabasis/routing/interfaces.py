@@ -11,6 +11,7 @@ from anabasis.design.notation import Address, Interface, parse_address, parse_in
 from anabasis.design.ports import Layer3, Membership, RedundantGateway, VlanInterface
 from anabasis.design.references import mode_of, unit_names
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, LinkPort, Tap, carrying_units, forwarding_units, groups_of
+from anabasis.fabric.breaks import link_items
 from anabasis.fabric.flow import bridges_frames, is_edge
 from anabasis.wording import say
 
@@ -170,13 +171,28 @@ def _vlan_interfaces(fabric: Fabric, device: BridgingBox, d: int, box: str) -> I
             place = pointer("devices", d, "vlans")
             cause = because(Layer.VLAN, Wrong.NOT_IN_TABLE, place, vlan=vlan, device=device.name)
         elif device.follows_ports:
-            cause, several, waits = _following(fabric, device, box, vlan, at)
+            cause, several, waits = _following(fabric, device, box, vlan, at, vlan_interface)
         tap = fabric.at_vlan.get((box, vlan))
         yield _make(device, name, "vlan interface", cause, vlan_interface, at, tap, several, waits)
 
 
+def _should_carry(fabric: Fabric, box: str, vlan: int, settings: Layer3) -> list[str]:
+    """Return the links of a box at whose far end a VLAN is carried, or a host of its subnet stands: they should carry it here as well."""
+    nets = [parse_interface(a).network for a in settings.addresses]
+    out: list[str] = []
+    for port in fabric.ports.values():
+        far = fabric.ports.get(port.peer) if port.box == box and bridges_frames(port) and port.peer else None
+        if far is None:
+            continue
+        held = fabric.devices[far.box]
+        hosts = [parse_interface(a).ip for a in held.addresses] if isinstance(held, Endpoint) else []
+        if (far.bridges and vlan in far.settings.member_of) or any(h in n for h in hosts for n in nets):
+            out += link_items(fabric, port)
+    return out
+
+
 def _following(
-    fabric: Fabric, device: BridgingBox, box: str, vlan: int, at: str
+    fabric: Fabric, device: BridgingBox, box: str, vlan: int, at: str, settings: Layer3
 ) -> tuple[Cause | None, tuple[Cause, ...], bool]:
     """A VLAN interface is up while some port that carries its VLAN on this device is up (docs/semantics.md, "Interfaces").
 
@@ -192,7 +208,8 @@ def _following(
     if any(is_edge(p, fabric) for p in carrying):
         return None, (), True
     if not carrying:
-        return because(Layer.VLAN, Wrong.NO_PORT_CARRIES, at, device=device.name, vlan=vlan), (), False
+        wanted = _should_carry(fabric, box, vlan, settings)
+        return because(Layer.VLAN, Wrong.NO_PORT_CARRIES, *wanted, at, device=device.name, vlan=vlan), (), False
     several = tuple(p.cause for p in carrying if p.cause is not None)
     told = "; ".join(say(c) for c in several[:3]) + (f"; and {len(several) - 3} more" if len(several) > 3 else "")
     first = next((p for p in carrying if p.peer), carrying[0]).cause

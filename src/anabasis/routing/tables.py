@@ -13,6 +13,7 @@ from anabasis.design.notation import Address, Network, parse_address, parse_pref
 from anabasis.design.routes import Preferences, Route
 from anabasis.fabric import Segments
 from anabasis.routing.interfaces import L3Interface
+from anabasis.routing.plans import misaddressed
 from anabasis.wording import say
 
 Resolved = tuple[Address | None, str | None, Cause | None]
@@ -127,7 +128,10 @@ def build_tables(
             inside = [i for i in own if i.vrf == vrf]
             trust = device.preferences if isinstance(device, BridgingBox) else Preferences()
             routes = [r for i in inside for r in _of_interface(i, segments, trust.connected)]
-            routes += _Statics(device, vrf, own, routes, list(_written(device, d, vrf)), trust.static).all()
+            statics = _Statics(
+                device, vrf, own, routes, list(_written(device, d, vrf)), trust.static, segments, interfaces
+            )
+            routes += statics.all()
             if isinstance(device, Outside) and vrf == "main":
                 routes += list(_behind(device, d))
             routes.sort(key=lambda r: (r.to.version, int(r.to.network_address), r.to.prefixlen, not r.active, r.rank))
@@ -176,7 +180,10 @@ class _Statics:
         connected: list[TableRoute],
         written: list[tuple[Route, str]],
         preference: int,
+        segments: Segments,
+        interfaces: list[L3Interface],
     ) -> None:
+        self._segments, self._all = segments, interfaces
         self.device, self.vrf, self.own, self.connected = device, vrf, own, connected
         self.written, self.preference = written, preference
         self._open: set[str] = set()
@@ -238,7 +245,28 @@ class _Statics:
         if apart is not None:
             values: Values = {"interface": apart.label, "vrf": apart.vrf, "other": self.vrf, "address": str(via)}
             return because(Layer.ROUTE, Wrong.OTHER_VRF, apart.pointer, values=values)
+        for interface in (i for i in self.own if i.vrf == self.vrf):
+            wrong = misaddressed(self._segments, interface, via) or self._across(interface, via)
+            if wrong is not None:
+                return because(Layer.ROUTE, Wrong.HOP_OUTSIDE, f"{at}/via", under=wrong, hop=str(via), vrf=self.vrf)
         return because(Layer.ROUTE, Wrong.HOP_OUTSIDE, f"{at}/via", hop=str(via), vrf=self.vrf)
+
+    def _across(self, interface: L3Interface, via: Address) -> Cause | None:
+        """An interface whose link holds the next hop, and that has no address, or one of another subnet."""
+        if interface.tap is None or interface.tap.index not in self._segments.of_tap:
+            return None
+        here = self._segments.of(interface.tap)
+        for other in self._all:
+            there = self._segments.of_tap.get(other.tap.index) if other.tap is not None else None
+            subnet = other.subnet_of(via)
+            if other is interface or there != here or subnet is None or via not in [a.ip for a in other.addresses]:
+                continue
+            has = ", ".join(str(a) for a in interface.addresses if a.version == via.version)
+            wrong = Wrong.ADDRESS_MISTYPED if has else Wrong.ADDRESS_MISSING
+            values: Values = {"interface": interface.label, "has": has, "subnet": str(subnet.network)}
+            said = values | {"segment": self._segments.all[here].name}
+            return because(Layer.GATEWAY, wrong, interface.pointer, other.pointer, values=said)
+        return None
 
     def _recursive(self, via: Address, at: str) -> Resolved:
         """Reach a next hop by the best other static route to it, longest prefix first."""
