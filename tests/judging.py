@@ -217,6 +217,65 @@ def _plug(base: Base, climb: Climb, out: Judged, rng: Random) -> None:
             return
 
 
+LAYERS = ("link", "isolation", "vlan", "gateway", "route", "answers", "zone", "nat", "rule", "standby")
+"""From the cable up, as faults are sorted."""
+MOVES = ("remove", "move")
+"""Operations after which pointers of another fault may no longer hold."""
+
+
+def two_faults(seed: int) -> tuple[Tree, list[Fault]] | None:
+    """Return a site with two faults of different kinds, the lower one first; None where there are none that leave each other's places alone."""
+    rng, base = Random(f"two/{seed}"), base_of(seed)
+    first = some_fault(seed, rng.randrange(1000))
+    if first is None or KINDS[first.kind].layer == "standby":
+        return None
+    tree = patched(copy.deepcopy(base.tree), first.edit)
+    kinds = [k for k in KINDS if k != first.kind and KINDS[k].layer != "standby"]
+    rng.shuffle(kinds)
+    for kind in kinds:
+        found = [f for f in faults_of(tree, kind) if _apart(first, f)]
+        if found:
+            second = rng.choice(found)
+            both = sorted((first, second), key=lambda f: LAYERS.index(KINDS[f.kind].layer))
+            return patched(copy.deepcopy(tree), second.edit), both
+    return None
+
+
+def _apart(one: Fault, two: Fault) -> bool:
+    """Tell whether a second fault moves no place of the first, and is about other items."""
+    still = all(
+        (op["op"] not in MOVES and not op["path"].rsplit("/", 1)[-1].isdigit()) or op["op"] == "replace"
+        for op in two.edit
+    )
+    return (
+        still
+        and not any(names(g, two.guilty) for g in one.guilty)
+        and not any(names(g, one.guilty) for g in two.guilty)
+    )
+
+
+def named_in_order(seed: int) -> tuple[bool, str] | None:
+    """Put two faults into a site; tell whether findings name both, the lower one first. None where nothing could be tried."""
+    made = two_faults(seed)
+    if made is None:
+        return None
+    tree, both = made
+    try:
+        climb = Climb(parse_design(tree))
+    except InputRefused:
+        return None
+    new = fresh(base_of(seed).climb, climb)
+    first = [next((k for k, f in enumerate(new) if any(names(p, x.guilty) for p in f.pointers)), None) for x in both]
+    said = f"{seed} {[(x.kind, x.guilty[:2]) for x in both]}: {[(f.code, f.pointers[:2]) for f in new[:6]]}"
+    if None in first:
+        return False, said
+    same = (
+        KINDS[both[0].kind].layer == KINDS[both[1].kind].layer
+        or KINDS[both[0].kind].severity != KINDS[both[1].kind].severity
+    )
+    return same or (first[0] or 0) <= (first[1] or 0), said
+
+
 def title(tree: Tree, pointer: str) -> str:
     """Return what a pointer is called."""
     try:

@@ -104,6 +104,7 @@ class Wrong(StrEnum):
     INTERFACE_DOWN = "interface-down"
     ROUTE_INACTIVE = "route-inactive"
     NO_ROUTE = "no-route"
+    ROUTE_ASTRAY = "route-astray"
     OTHER_VRF = "other-vrf"
     LOOP = "loop"
     VRF_LOOP = "vrf-loop"

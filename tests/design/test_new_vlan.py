@@ -27,7 +27,7 @@ def test_everything_it_needs_is_one_edit(demo: Loaded) -> None:
     assert (segment.subnets, segment.island) == (("10.64.125.0/24",), False)
     assert "gate-a:tank.125" in segment.labels
     assert climb.walk("ray-pool", "tank-sensors", "https").outcome == "delivered"
-    assert climb.findings == []
+    assert [f.code for f in climb.findings] == ["lease-missing"]
 
 
 def test_switched_only(demo: Loaded) -> None:

@@ -8,6 +8,7 @@ import pytest
 
 from anabasis.design import Design
 from anabasis.fabric import Break, Conditions, build_fabric, why_apart
+from anabasis.wording import say
 from tests.sites import access, design_of, plan, switch
 
 
@@ -54,8 +55,8 @@ def test_the_first_obstacle_is_named(uplink: tuple[dict[str, Any], dict[str, Any
     """A whole uplink before it does not hide it, and one after it does not matter."""
     for uplinks in ((uplink,), (uplink, WHOLE)):
         why = apart(chain(*uplinks), "s0:1", f"s{len(uplinks)}:1")
-        assert (why.pointer, words in why.reason) == (pointer, True), why
-        assert why.layer == ("link" if "disabled" in words else "vlan")
+        assert (why.cause.guilty[0], words in say(why.cause)) == (pointer, True), why
+        assert why.cause.layer == ("link" if "disabled" in words else "vlan")
 
 
 def test_the_way_up_to_it_is_told() -> None:
@@ -67,24 +68,24 @@ def test_the_way_up_to_it_is_told() -> None:
 def test_a_table_that_lacks_the_vlan() -> None:
     """The device's table is named, not the port."""
     why = apart(chain(WHOLE, WHOLE, vlans=[12]), "s0:1", "s2:1")
-    assert (why.layer, why.pointer) == ("vlan", "/devices/1/vlans")
+    assert (why.cause.layer, why.cause.guilty[0]) == ("vlan", "/devices/1/vlans")
 
 
 def test_isolation() -> None:
     """Two isolated ports of one box are kept apart."""
-    assert apart(chain(WHOLE), "s0:2", "s0:3").layer == "isolation"
+    assert apart(chain(WHOLE), "s0:2", "s0:3").cause.layer == "isolation"
 
 
 def test_a_broken_cable() -> None:
     """The cable is named."""
     why = apart(chain(WHOLE), "s0:1", "s1:1", "s0:right--s1:left")
-    assert (why.layer, why.pointer) == ("link", "/cables/0")
+    assert (why.cause.layer, why.cause.guilty[0]) == ("link", "/cables/0")
 
 
 def test_no_cable_at_all() -> None:
     """Nothing leads there."""
     design = design_of(vlans=plan(11), devices=[switch("a", access("1", 11)), switch("b", access("1", 11))])
-    assert "no cable leads" in apart(design, "a:1", "b:1").reason
+    assert "no cable leads" in say(apart(design, "a:1", "b:1").cause)
 
 
 def test_joining_the_port_mends_it() -> None:

@@ -70,6 +70,6 @@ def test_a_bundle_to_a_plain_port_is_down() -> None:
 def test_down_for_a_reason() -> None:
     """No members, no cable, disabled here or there: each says so."""
     assert "disabled" in bundle(pair({"enabled": False}, {})).reason
-    assert "far end is disabled" in bundle(pair({}, {"enabled": False})).reason
+    assert "two:up is disabled" in bundle(pair({}, {"enabled": False})).reason
     lone = design_of(devices=[switch("one", lags=[{"name": "up"}])])
     assert "no members" in bundle(lone).reason

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from anabasis.design import Design
 from anabasis.fabric import Fabric, build_fabric, compute_segments
+from anabasis.wording import say
 from tests.sites import Tree, access, design_of, plan, switch
 
 
@@ -61,7 +62,7 @@ def test_the_root_is_the_lowest_priority_then_name() -> None:
     chosen = build_fabric(ring(3, triangle, s2={"stp_priority": 4096})).tree
     assert chosen.roots == ("s2",)
     assert set(chosen.blocked) == {("s1", "y0")}
-    assert "leads to the root s2" in chosen.blocked["s1", "y0"]
+    assert "leads to the root s2" in say(chosen.blocked["s1", "y0"])
 
 
 def test_a_loop_without_spanning_tree_is_reported() -> None:

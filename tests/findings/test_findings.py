@@ -30,6 +30,19 @@ AROUND = [
 ]
 FAILOVER = f"{GATE}/failover"
 LAB_PORTS = [put(f"{LAB}/ports/-", {"name": name}) for name in ("30", "31")]
+LEG = [
+    put(f"{LAB}/vlans/-", 130),
+    put(f"{LAB}/ports/-", {"name": "8", "tagged": [130]}),
+    put(f"{HALL}/ports/-", {"name": "18", "tagged": [130]}),
+    put("/cables/-", ["lab-sw:8", "hall-sw:18"]),
+    put(f"{LAB}/vlan_interfaces/-", {"vlan": 130, "addresses": ["10.64.130.9/24"]}),
+]
+"""The lab answers the keepers past the firewall."""
+CLIENT = [
+    {"op": "remove", "path": "/devices/12/addresses"},
+    put("/devices/12/dhcp", True),
+    put(f"{HALL}/ports/3", {"name": "4", "pvid": 130, "untagged": [130]}, "replace"),
+]
 MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
     ("pair-unsettled", [{"op": "remove", "path": FAILOVER}], False),
     ("pair-unlike", [put(f"{GATE}/units/1/software", "8.0.9", "replace")], False),
@@ -85,7 +98,7 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
     ("native-differs", [put(f"{TANK}/lags/0/pvid", 120), put(f"{HALL}/lags/0/pvid", 140)], False),
     ("pvid-outside", [put(f"{TANK}/ports/0/pvid", 120, "replace")], True),
     ("tag-one-sided", [put(f"{HALL}/lags/0/tagged", [130, 160, 180], "replace")], False),
-    ("interface-down", [put(f"{LAB}/ports/{k}/enabled", False) for k in (0, 1)], False),
+    ("interface-down", [put(f"{GATE}/vlan_interfaces/0/enabled", False)], True),
     ("address-elsewhere", [put("/devices/8/addresses", ["10.64.120.20/24"], "replace")], False),
     ("gateway-missing", [{"op": "remove", "path": f"{GATE}/vlan_interfaces/0"}], False),
     (
@@ -172,9 +185,40 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
     ("unused", [put("/services/-", {"name": "voice", "members": ["udp/5060"]})], True),
     ("zone-missing", [{"op": "remove", "path": f"{GATE}/lags/1/subinterfaces/0/zone"}], False),
     ("zone-kind", [put(f"{GATE}/zones/2/kind", "inline", "replace")], True),
-    ("return-missing", [{"op": "remove", "path": f"{LAB}/vrfs/0/routes/0"}], True),
+    ("return-missing", LEG, False),
     ("expectation-broken", [put(f"{GATE}/rules/1/services", ["http"], "replace")], False),
     ("expectation-unknown", [put("/expectations/0/to", "live-support", "replace")], False),
+    (
+        "duplex-differs",
+        [put(f"{HALL}/ports/3/duplex", "full"), put("/devices/12/ports", [{"name": "1", "duplex": "half"}])],
+        False,
+    ),
+    ("mtu-differs", [put(f"{HALL}/ports/3/mtu", 9000)], False),
+    ("tag-protocol-differs", [put(f"{HALL}/ports/3/tag_protocol", "88a8")], False),
+    ("inline-alone", [{"op": "remove", "path": f"{GATE}/wires/0"}], False),
+    ("host-cut", [put(f"{HALL}/ports/3/enabled", False)], True),
+    ("interface-apart", [put(f"{HALL}/lags/1/tagged", [130, 160, 180], "replace")], True),
+    ("frames-lost", [put(f"{GATE}/wires/0/tags", [130], "replace")], False),
+    ("bridged-bare", [put(f"{GATE}/ports/9/tagged", [], "replace")], False),
+    ("tag-foreign", [put(f"{HALL}/ports/3/tagged", [160]), {"op": "remove", "path": f"{HALL}/ports/3/note"}], True),
+    ("address-off-plan", [put(f"{GATE}/lags/1/subinterfaces/1/addresses", ["10.79.253.1/24"], "replace")], False),
+    ("address-twice", [put("/devices/8/addresses", ["10.64.110.40/24"], "replace")], False),
+    ("mask-differs", [put("/devices/12/addresses", ["10.64.140.21/25"], "replace")], True),
+    ("gateway-lost", [put(f"{LAB}/vlan_interfaces/0/addresses", ["10.64.170.1/28"], "replace")], True),
+    ("route-missing", [{"op": "remove", "path": f"{LAB}/vrfs/0/routes/0"}], True),
+    ("lease-none", [*CLIENT, {"op": "remove", "path": f"{GATE}/dhcp/0"}], False),
+    ("lease-missing", [{"op": "remove", "path": f"{GATE}/dhcp/0"}], False),
+    ("lease-off", [put(f"{GATE}/dhcp/0/mode", "off", "replace")], True),
+    ("lease-gatewayless", [{"op": "remove", "path": f"{GATE}/dhcp/0/gateway"}], True),
+    (
+        "lease-holds-host",
+        [
+            put(f"{GATE}/dhcp/0/ranges", ["10.64.130.50-10.64.130.199"], "replace"),
+            {"op": "remove", "path": f"{GATE}/dhcp/0/reservations"},
+        ],
+        True,
+    ),
+    ("pair-port-down", [put("/devices/1/ports/1/enabled", False)], False),
 ]
 
 

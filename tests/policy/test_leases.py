@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ipaddress import ip_address
+from ipaddress import ip_address, ip_network
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -36,7 +36,9 @@ def test_the_next_address_is_the_first_that_nothing_keeps(
     )
     out = {n for low, high in exclude for n in range(low, high + 1)} | taken | reserved
     wanted = next((n for low, high in ranges for n in range(low, high + 1) if n not in out), None)
-    found = LeaseServer("d", "x", "server", "", entry).free(frozenset(BASE + n for n in taken))
+    found = LeaseServer("d", "x", "server", "", entry).free(
+        frozenset(BASE + n for n in taken), [ip_network("0.0.0.0/0")]
+    )
     assert found == (None if wanted is None else ip_address(BASE + wanted))
 
 

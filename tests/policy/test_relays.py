@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from anabasis.climb import Climb
 from anabasis.design import parse_design
-from anabasis.reach import Plug, plug
+from anabasis.reach import Plug, build_site, plug
 from tests.sites import Tree, access, plan, switch, trunk
 
 
@@ -48,7 +48,7 @@ def site(servers: list[str], services: list[str] | None = None) -> Tree:
 
 def plugged(tree: Tree) -> Plug:
     """Plug a laptop in at a desk."""
-    return plug(parse_design(tree), "ml:1")
+    return plug(build_site(parse_design(tree)), "ml:1")
 
 
 def findings(tree: Tree) -> list[str]:
@@ -77,5 +77,5 @@ def test_the_second_server_counts_where_the_first_is_unheard_of() -> None:
 
 def test_a_relay_without_a_server_is_a_finding() -> None:
     """And so is one whose server nobody has."""
-    assert "names no server" in findings(site([]))[0]
+    assert "relays to no server" in findings(site([]))[0]
     assert findings(site(["10.64.99.9"]))

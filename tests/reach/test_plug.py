@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from anabasis.climb import Climb
 from anabasis.design import Loaded, apply, parse_design
 from anabasis.errors import UnknownPlace
-from anabasis.reach import Plug, plug
+from anabasis.reach import Plug, build_site, plug
 from anabasis.reach.plug import LAPTOP, with_laptop
 from tests.counts import law
 from tests.sites import VLANS, Tree, access, sites, switch, trunk
@@ -21,7 +21,7 @@ GATE, TANK = "/devices/4", "/devices/6"
 
 def plugged(demo: Loaded, place: str, tag: int | None = None, *patch: dict[str, Any]) -> Plug:
     """Plug into the demo after an edit."""
-    return plug(apply(demo.raw, list(patch))[1], place, tag)
+    return plug(build_site(apply(demo.raw, list(patch))[1]), place, tag)
 
 
 @pytest.mark.parametrize(
@@ -72,7 +72,7 @@ def test_without_a_server_a_fixed_address_is_tried(demo: Loaded) -> None:
 def test_a_missing_tag_on_the_uplink_loses_the_server(demo: Loaded) -> None:
     """The laptop beside the tanks no longer hears the server in the hall."""
     found = plugged(demo, "tank-sw:5", None, {"op": "replace", "path": f"{TANK}/lags/0/tagged", "value": [180]})
-    assert (found.segment, found.address, found.layer) == ("keepers@tank-sw", None, "answers")
+    assert (found.segment, found.address, found.layer) == ("keepers@tank-sw", None, "vlan")
 
 
 def test_a_second_server_is_told_of_and_one_that_yields_stands_down(demo: Loaded) -> None:
@@ -139,13 +139,13 @@ def test_the_probe_agrees_with_the_walk(tree: Tree, vlan: int) -> None:
         trunk("desk", *VLANS)
     ]
     design = parse_design(more)
-    found = plug(design, "desk:1")
+    found = plug(build_site(design), "desk:1")
     if found.static is None:
         return
-    climb = Climb(with_laptop(design, "desk", "1", None, [found.static], None))
+    climb = Climb(with_laptop(design, LAPTOP, ("desk", "1"), None, [found.static], lease=False))
     laptop = next(g for g in climb.site.net.hosts if g.endpoint == LAPTOP)
     for name, number in climb.site.segments.by_name.items():
-        if number == laptop.segment:
+        if number == laptop.segment or climb.site.segments.all[number].kind == "transit":
             continue
         verdict = climb.verdicts().judge(laptop.segment, number).verdict
         assert name not in found.reaches or verdict != "none"

@@ -8,6 +8,7 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
+from anabasis.causes import Wrong
 from anabasis.climb import Climb
 from anabasis.design import parse_design
 from anabasis.routing import HostGroup, Network3
@@ -45,7 +46,8 @@ def test_a_management_address_is_no_gateway() -> None:
     """Of a switch that does not route."""
     found = group(network(GATE, routing=False))
     assert found.gateway is None
-    assert "no device that routes" in found.reason
+    assert found.cause is not None
+    assert found.cause.wrong == Wrong.ROUTING_OFF
 
 
 def test_an_endpoint_uses_its_own_setting() -> None:
@@ -55,10 +57,11 @@ def test_an_endpoint_uses_its_own_setting() -> None:
     assert group(net).gateway == ip_address("10.64.11.1")
 
 
-def test_an_endpoint_of_another_subnet_is_no_host_here() -> None:
-    """It is a finding instead."""
+def test_an_endpoint_of_another_subnet_keeps_its_address() -> None:
+    """And says that it stands where it does not belong."""
     net = network(GATE, endpoint={"addresses": ["10.64.99.9/24"]})
-    assert [g.endpoint for g in net.hosts] == [None]
+    assert [g.endpoint for g in net.hosts] == ["host", None]
+    assert net.hosts[0].stray is not None
 
 
 def test_several_gateways_are_no_choice() -> None:
@@ -66,7 +69,9 @@ def test_several_gateways_are_no_choice() -> None:
     one = switch("s", access("1", 11), trunk("up", 11), routing=True, vlan_interfaces=[GATE])
     two = switch("t", trunk("up", 11), routing=True, vlan_interfaces=[{"vlan": 11, "addresses": ["10.64.11.2/24"]}])
     net = Climb(design_of(vlans=plan(11), devices=[one, two], cables=[["s:up", "t:up"]])).site.net
-    assert "several gateways" in group(net).reason
+    cause = group(net).cause
+    assert cause is not None
+    assert cause.wrong == Wrong.SEVERAL_GATEWAYS
 
 
 def test_behind_an_outside(climb: Climb) -> None:

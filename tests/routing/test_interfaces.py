@@ -34,7 +34,7 @@ def test_every_port_bundle_and_interface_has_one_row(demo: Loaded) -> None:
     ("patch", "device", "interface", "reason"),
     [
         (
-            {"op": "add", "path": f"{LAB}/ports/2/enabled", "value": False},
+            [{"op": "add", "path": f"{LAB}/ports/{k}/enabled", "value": False} for k in (2, 3)],
             "lab-sw",
             "vlan170",
             "every port of lab-sw that carries VLAN 170 is down",
@@ -55,11 +55,12 @@ def test_every_port_bundle_and_interface_has_one_row(demo: Loaded) -> None:
         ),
     ],
 )
-def test_down_for_a_reason(demo: Loaded, patch: dict[str, Any], device: str, interface: str, reason: str) -> None:
+def test_down_for_a_reason(demo: Loaded, patch: Any, device: str, interface: str, reason: str) -> None:
     """The interface says what takes it down, and its subnet is gone from the table."""
-    found = rows(demo, patch)[device, interface]
+    patch = patch if isinstance(patch, list) else [patch]
+    found = rows(demo, *patch)[device, interface]
     assert (found.up, reason in found.reason) == (False, True), found.reason
-    site = Climb(apply(demo.raw, [patch])[1]).site
+    site = Climb(apply(demo.raw, patch)[1]).site
     routes = [
         r
         for t in site.net.tables.values()

@@ -7,6 +7,7 @@ from ipaddress import ip_address, ip_network
 from hypothesis import given
 from hypothesis import strategies as st
 
+from anabasis.causes import Layer, Wrong, because
 from anabasis.routing import Table, TableRoute, look_up
 
 BASE = int(ip_address("10.64.0.0"))
@@ -30,10 +31,7 @@ def routes(draw: st.DrawFn) -> TableRoute:
         False,
         draw(st.integers(0, 2)),
         draw(st.integers(0, 2)),
-        active,
-        "" if active else "down",
-        "" if active else "link",
-        "/x",
+        None if active else because(Layer.LINK, Wrong.NO_CABLE, "/x", port="1"),
         "/x",
     )
 

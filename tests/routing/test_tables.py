@@ -59,7 +59,8 @@ def test_static_routes(route: dict[str, Any], reason: str) -> None:
 def test_a_route_dies_with_its_line() -> None:
     """The next hop's subnet is on a port without a cable: layer link, and the port to blame."""
     found = static(network({"to": "10.64.9.0/24", "via": "10.64.2.2"}, cabled="1"))
-    assert (found.active, found.layer) == (False, "link")
+    assert found.cause is not None
+    assert (found.active, found.cause.layer) == (False, "link")
     assert found.blame == "/devices/0/ports/1"
 
 

@@ -15,6 +15,7 @@ from anabasis.policy.leases import LeaseServer, lease_servers
 from anabasis.reach import Site
 from anabasis.reach.astray import no_gateway
 from anabasis.routing import L3Interface
+from anabasis.routing.hosts import gateways_of
 from anabasis.routing.interfaces import routes_packets
 from anabasis.routing.plans import misaddressed, plan_of
 from anabasis.wording import say
@@ -138,7 +139,7 @@ def _gateways(site: Site) -> Iterator[Finding]:
     for d, device in enumerate(site.design.devices):
         if not isinstance(device, Endpoint):
             continue
-        given = device.gateway if isinstance(device.gateway, list) else [device.gateway] if device.gateway else []
+        given = gateways_of(device)
         subnets = [parse_interface(a).network for a in device.addresses]
         for gateway in map(parse_address, given):
             why = None if gateway in holders else "no device that routes has it"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from anabasis.causes import Cause
+from anabasis.causes import Cause, Layer
 from anabasis.design import Patch
 
 
@@ -126,7 +126,7 @@ CATALOGUE = {
         ),
         Kind(
             "gateway-choice",
-            "risks",
+            "breaks",
             "routing",
             "Several devices that route stand in one subnet and nothing says which one hosts use.",
         ),
@@ -369,9 +369,6 @@ CATALOGUE = {
         ),
         Kind("pair-port-down", "risks", "failover", "A port works on one unit of a pair and not on the other."),
         Kind(
-            "policy-lost", "breaks", "zones", "A zone, or a translation, stops packets that nothing is meant to stop."
-        ),
-        Kind(
             "drill-missing",
             "untidy",
             "failover",
@@ -430,7 +427,27 @@ SEVERITIES = ("breaks", "risks", "untidy")
 
 def in_order(findings: Iterable[Finding]) -> list[Finding]:
     """Sort findings the way one mends them: from the lowest stage up, the grave ones first; of one cause there is one finding."""
-    return _folded(sorted(findings, key=lambda f: (SEVERITIES.index(f.kind.severity), STAGES.index(f.kind.stage))))
+    return _folded(
+        sorted(
+            findings, key=lambda f: (SEVERITIES.index(f.kind.severity), STAGES.index(f.kind.stage), f.code in GENERAL)
+        )
+    )
+
+
+GENERAL = frozenset(("frames-lost", "gateway-lost", "route-missing", "return-missing"))
+"""Findings about what is lost, which give way to one that says what is wrong."""
+
+
+def _rank(finding: Finding) -> int:
+    """What says what is wrong comes before what says what is lost, and that before what was expected."""
+    return 2 if finding.code == "expectation-broken" else int(finding.code in GENERAL)
+
+
+def _key(root: Cause) -> tuple[object, ...]:
+    """Return what tells causes apart: below layer 3 the items of a link and the VLAN, above it the item to go to."""
+    if root.layer in (Layer.LINK, Layer.VLAN, Layer.ISOLATION):
+        return root.layer, frozenset(root.guilty), dict(root.values).get("vlan")
+    return root.layer, root.guilty[0]
 
 
 def _folded(findings: list[Finding]) -> list[Finding]:
@@ -439,20 +456,18 @@ def _folded(findings: list[Finding]) -> list[Finding]:
     heads: dict[tuple[object, ...], int] = {}
     for finding in findings:
         root = finding.cause.root if finding.cause is not None else None
-        key = (
-            (root.layer, frozenset(root.guilty), dict(root.values).get("vlan"))
-            if root is not None and root.guilty
-            else None
-        )
+        key = _key(root) if root is not None and root.guilty else None
         at = heads.get(key) if key is not None else None
         if at is None:
             if key is not None:
                 heads[key] = len(out)
             out.append(finding)
             continue
-        head = out[at]
-        mend = head.mend or finding.mend
-        out[at] = replace(head, folds=(*head.folds, finding.sentence), mend=mend, also=head.also or finding.also)
+        head, other = out[at], finding
+        if _rank(other) < _rank(head) and other.kind.severity == head.kind.severity:
+            head, other = other, head
+        folds = (*head.folds, other.sentence, *other.folds)
+        out[at] = replace(head, folds=folds, mend=head.mend or other.mend, also=head.also or other.also)
     return out
 
 

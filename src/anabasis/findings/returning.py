@@ -21,10 +21,9 @@ CODES = {
     Layer.GATEWAY: "gateway-lost",
     Layer.ROUTE: "route-missing",
     Layer.RETURN: "return-missing",
-    Layer.ZONE: "policy-lost",
     Layer.ANSWERS: "lease-none",
 }
-"""The code of what is lost at a layer. What a rule or a translation stops has findings of its own."""
+"""The code of what is lost at a layer. What a zone, a rule or a translation stops has findings of its own."""
 
 
 def check(verdicts: Verdicts) -> Iterator[Finding]:

@@ -128,9 +128,17 @@ def _lacks(site: Site, lookup: Lookup3, next_door: L3Interface, near: L3Interfac
     version = lookup.destination.version
     hop = next((str(a.ip) for a in next_door.addresses if a.version == version and near.subnet_of(a.ip)), "")
     values: Values = {"device": lookup.device, "address": str(lookup.destination), "vrf": lookup.vrf, "hop": hop}
-    wrong = lookup.route.pointer if lookup.route is not None and lookup.route.to.prefixlen else ""
-    guilty = (wrong, table_item(site, lookup.device, lookup.vrf), site.item_of(lookup.device))
+    route = lookup.route
+    if route is not None and route.origin == "static" and (route.to.prefixlen or _is_beyond(site, lookup.destination)):
+        said = values | {"to": str(route.to), "by": route.goes_to or route.interface or ""}
+        return because(Layer.ROUTE, Wrong.ROUTE_ASTRAY, route.pointer, values=said)
+    guilty = (table_item(site, lookup.device, lookup.vrf), site.item_of(lookup.device))
     return because(Layer.ROUTE, Wrong.NO_ROUTE, *guilty, values=values)
+
+
+def _is_beyond(site: Site, address: Address) -> bool:
+    """Tell whether an address lies in no subnet of the site: then a default route is what should lead there."""
+    return not any(address in parse_prefix(n) for s in site.segments.all if s.kind != "outside" for n in s.subnets)
 
 
 def table_item(site: Site, device: str, vrf: str) -> str:
@@ -196,6 +204,8 @@ def no_gateway(site: Site, group: HostGroup, segment: Segment) -> Cause:
         return because(Layer.GATEWAY, Wrong.GATEWAY_NOBODY, group.pointer, values=values)
     meant = _meant_for(site, segment)
     for i in meant:
+        if any(a.ip in group.subnet for a in i.addresses if a.version == group.subnet.version):
+            continue
         has = [str(a) for a in i.addresses if a.version == gateway.version]
         wrong = Wrong.ADDRESS_MISTYPED if has else Wrong.ADDRESS_MISSING
         values = {"interface": i.label, "has": ", ".join(has), "subnet": str(group.subnet), "segment": segment.name}

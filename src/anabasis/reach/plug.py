@@ -101,7 +101,7 @@ class _Probe:
             assert handed.cause is not None
             static = self._static(site, tap)
             reached = self._reached(self._site([static], lease=False))[0] if static else []
-            server = handed.server.label if handed.server is not None and handed.asks is None else None
+            server = handed.server.label if handed.server is not None and handed.server.mode == "server" else None
             told = Plug(vlan, name, None, None, server, {}, static, reached, handed.cause.layer, say(handed.cause), [])
             return self._told(told, handed.cause)
         return self._leased(site, handed, vlan, name)

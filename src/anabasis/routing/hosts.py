@@ -220,9 +220,15 @@ def _gateway_of(
     return near.choose(segment, interface.network)
 
 
+def gateways_of(device: Endpoint) -> list[str]:
+    """Return the gateways an endpoint is set to, one a family; none where it has none or learns it."""
+    if isinstance(device.gateway, list):
+        return device.gateway
+    return [device.gateway] if device.gateway and device.gateway != "none" else []
+
+
 def _own_gateway(device: Endpoint, version: int) -> Address | None:
-    given = device.gateway if isinstance(device.gateway, list) else [device.gateway] if device.gateway else []
-    return next((g for g in map(parse_address, given) if g.version == version), None)
+    return next((g for g in map(parse_address, gateways_of(device)) if g.version == version), None)
 
 
 @dataclass(frozen=True)

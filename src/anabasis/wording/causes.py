@@ -74,6 +74,7 @@ SAID: dict[Wrong, str] = {
     Wrong.INTERFACE_DOWN: "{interface} is down: {under}",
     Wrong.ROUTE_INACTIVE: "{device} has no active route to {to} ({under})",
     Wrong.NO_ROUTE: "{device} has no route to {address} in VRF {vrf}",
+    Wrong.ROUTE_ASTRAY: "{device} sends {address} to {by} by its route to {to}, which does not lead there; {hop} does",
     Wrong.OTHER_VRF: "{interface} stands in VRF {vrf}, apart from {other}: no route leads between them to {address}",
     Wrong.LOOP: "the packet comes to {device} again: a routing loop",
     Wrong.VRF_LOOP: "the VRFs {vrfs} of {device} lead to each other: a routing loop",

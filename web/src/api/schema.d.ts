@@ -1507,6 +1507,25 @@ export interface components {
             same: boolean;
         };
         /**
+         * Cause
+         * @description One thing wrong. The guilty items are JSON Pointers; the first is where one goes to mend it.
+         */
+        Cause: {
+            layer: components["schemas"]["Layer"];
+            wrong: components["schemas"]["Wrong"];
+            /** Guilty */
+            guilty: string[];
+            /**
+             * Values
+             * @default []
+             */
+            values: [
+                string,
+                string | number
+            ][];
+            under?: components["schemas"]["Cause"] | null;
+        };
+        /**
          * Change
          * @description One ordered pair whose flows changed.
          */
@@ -2129,7 +2148,14 @@ export interface components {
             decided_by: string[];
             /** Note */
             note: string | null;
+            cause?: components["schemas"]["Cause"] | null;
         };
+        /**
+         * Layer
+         * @description Where something is wrong, from the cable up (concepts of docs/semantics.md, "Causes").
+         * @enum {string}
+         */
+        Layer: "link" | "vlan" | "gateway" | "route" | "return" | "zone" | "rule" | "nat" | "answers" | "isolation" | "standby";
         /**
          * Link
          * @description A named pointer.
@@ -2451,7 +2477,7 @@ export interface components {
              * Purpose
              * @enum {string}
              */
-            purpose: "inside" | "visitors" | "switched" | "transit";
+            purpose: "inside" | "visitors" | "switched" | "transit" | "management" | "voice";
             /** Vlan */
             vlan: number;
             /** Subnet */
@@ -2689,6 +2715,17 @@ export interface components {
             reason: string;
             /** Decided By */
             decided_by: string[];
+            /**
+             * Assumed
+             * @default false
+             */
+            assumed: boolean;
+            /**
+             * Why Not
+             * @default
+             */
+            why_not: string;
+            cause?: components["schemas"]["Cause"] | null;
         };
         /**
          * Point
@@ -3230,6 +3267,12 @@ export interface components {
              */
             expect: "open" | "closed";
         };
+        /**
+         * Wrong
+         * @description What is wrong. Each has one sentence in `wording/causes.py`.
+         * @enum {string}
+         */
+        Wrong: "box-failed" | "port-failed" | "disabled" | "off" | "no-mode" | "no-cable" | "cable-broken" | "speeds-differ" | "follows-link" | "expects-bundle" | "bundle-empty" | "bundle-uncabled" | "bundle-one-end" | "protocols-differ" | "bundle-astray" | "bundle-few" | "tree-blocks" | "inline-alone" | "no-way" | "in-bundle" | "stands-by" | "tagged-only" | "untagged-only" | "no-pvid" | "not-in-table" | "no-member" | "not-carried" | "other-vlan" | "inline-tags" | "forms-differ" | "no-port-carries" | "ports-down" | "port-bare" | "no-place" | "lone-vlan" | "host-elsewhere" | "takes-no-host" | "kept-apart" | "switched-only" | "several-gateways" | "no-gateway" | "gateway-nobody" | "gateway-beyond" | "address-mistyped" | "address-missing" | "routing-off" | "held-twice" | "nobody-there" | "no-interface" | "mask-differs" | "link-subnets" | "lease-without-gateway" | "full" | "host-without" | "no-lease" | "no-family" | "route-off" | "hop-zeros" | "hop-own" | "hop-outside" | "hop-outside-of" | "hop-down" | "hop-unresolved" | "hop-inactive" | "hop-nobody" | "not-layer3" | "interface-down" | "route-inactive" | "no-route" | "route-astray" | "other-vrf" | "loop" | "vrf-loop" | "discarded" | "kept" | "behind-other" | "reply-lost" | "asymmetric" | "no-session" | "no-request" | "no-zone" | "zone-kind" | "rule-drops" | "rule-off" | "default-drops" | "private-dropped" | "not-translated" | "translation-off" | "translation-misses" | "nothing-to-give" | "claimed" | "translated-away" | "answers-nothing" | "not-answered" | "not-across" | "no-accept-mode" | "no-server" | "server-off" | "server-silent" | "range-outside" | "nothing-free" | "relay-nowhere" | "relay-unanswered";
         /**
          * ZoneCell
          * @description How much one zone may open to another.
