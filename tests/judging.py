@@ -219,6 +219,7 @@ def _plug(base: Base, climb: Climb, out: Judged, rng: Random) -> None:
 
 LAYERS = ("link", "isolation", "vlan", "gateway", "route", "answers", "zone", "nat", "rule", "standby")
 """From the cable up, as faults are sorted."""
+LEVEL = {layer: k for k, layer in enumerate(LAYERS)} | {"isolation": LAYERS.index("vlan")}
 MOVES = ("remove", "move")
 """Operations after which pointers of another fault may no longer hold."""
 
@@ -269,10 +270,9 @@ def named_in_order(seed: int) -> tuple[bool, str] | None:
     said = f"{seed} {[(x.kind, x.guilty[:2]) for x in both]}: {[(f.code, f.pointers[:2]) for f in new[:6]]}"
     if None in first:
         return False, said
-    same = (
-        KINDS[both[0].kind].layer == KINDS[both[1].kind].layer
-        or KINDS[both[0].kind].severity != KINDS[both[1].kind].severity
-    )
+    grave = len({new[k].kind.severity for k in first if k is not None}) > 1  # the graver one comes first
+    heights = {LEVEL[KINDS[x.kind].layer] for x in both}
+    same = len(heights) == 1 or grave
     return same or (first[0] or 0) <= (first[1] or 0), said
 
 

@@ -425,13 +425,37 @@ STAGES = ("cabling", "segments", "routing", "zones", "reach", "failover", "expec
 SEVERITIES = ("breaks", "risks", "untidy")
 
 
+HEIGHTS = {
+    Layer.LINK: 0,
+    Layer.ISOLATION: 1,
+    Layer.VLAN: 1,
+    Layer.GATEWAY: 2,
+    Layer.ROUTE: 3,
+    Layer.RETURN: 3,
+    Layer.ANSWERS: 4,
+    Layer.ZONE: 5,
+    Layer.NAT: 6,
+    Layer.RULE: 7,
+    Layer.STANDBY: 8,
+}
+"""How high a cause lies, from the cable up."""
+OF_STAGE = {"cabling": 0, "segments": 1, "routing": 2, "reach": 3, "zones": 6, "failover": 8, "expectations": 9}
+
+
+def _height(finding: Finding) -> float:
+    """Return how high what is wrong lies: by its cause where it has one, else by the stage it starts at."""
+    if finding.code == "expectation-broken" and finding.cause is None:
+        return OF_STAGE["expectations"]
+    if finding.cause is None and finding.code.startswith("lease"):
+        return HEIGHTS[Layer.ANSWERS]
+    if finding.cause is not None:
+        return HEIGHTS[finding.cause.root.layer]
+    return OF_STAGE.get(finding.kind.stage, 9)
+
+
 def in_order(findings: Iterable[Finding]) -> list[Finding]:
     """Sort findings the way one mends them: from the lowest stage up, the grave ones first; of one cause there is one finding."""
-    return _folded(
-        sorted(
-            findings, key=lambda f: (SEVERITIES.index(f.kind.severity), STAGES.index(f.kind.stage), f.code in GENERAL)
-        )
-    )
+    return _folded(sorted(findings, key=lambda f: (SEVERITIES.index(f.kind.severity), _height(f), f.code in GENERAL)))
 
 
 GENERAL = frozenset(("frames-lost", "gateway-lost", "route-missing", "return-missing"))
