@@ -190,8 +190,8 @@ def _matrix(climb: Climb, out: Judged, a: str, b: str, service: str) -> None:
     if one is None or two is None or one == two:
         return
     verdict = climb.verdicts(ask(climb.site, service)).judge(one, two)
-    if verdict.verdict == "all":
-        return  # others of the segment still reach it
+    if verdict.verdict == "all" or verdict.cause is None:
+        return  # others of the segment still reach it, or nobody stands there any more
     right = any(names(p, out.fault.guilty) for p in verdict.decided_by[:1])
     text = f"{verdict.source} to {verdict.target} {service}: {verdict.verdict} {verdict.layer} {verdict.reason} {list(verdict.decided_by)}"
     _told(out, "matrix", right, text)

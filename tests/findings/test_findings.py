@@ -201,6 +201,8 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
     ("frames-lost", [put(f"{GATE}/wires/0/tags", [130], "replace")], False),
     ("bridged-bare", [put(f"{GATE}/ports/9/tagged", [], "replace")], False),
     ("tag-foreign", [put(f"{HALL}/ports/3/tagged", [160]), {"op": "remove", "path": f"{HALL}/ports/3/note"}], True),
+    ("one-way", [put(f"{TANK}/lags/0/untagged", [180]), put(f"{TANK}/lags/0/tagged", [130], "replace")], False),
+    ("accept-shuts", [put(f"{HALL}/lags/1/accept", "untagged")], True),
     ("address-off-plan", [put(f"{GATE}/lags/1/subinterfaces/1/addresses", ["10.79.253.1/24"], "replace")], False),
     ("address-twice", [put("/devices/8/addresses", ["10.64.110.40/24"], "replace")], False),
     ("mask-differs", [put("/devices/12/addresses", ["10.64.140.21/25"], "replace")], True),

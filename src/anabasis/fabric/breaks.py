@@ -132,7 +132,7 @@ def lone_vlan(fabric: Fabric, box: str, vlan: int) -> Cause | None:
     ]
     if not members or not ups or any(p.peer and fabric.devices[p.peer[0]].kind != "endpoint" for p in members):
         return None
-    if any(not u.up or vlan in (*u.settings.member_of, *(s.tag for s in u.settings.subinterfaces)) for u in ups):
+    if any(not u.up or vlan in _offers(u) for u in ups):
         return None
     if any(u.mode in ("inline", "off") or fabric.tables[u.box] is None for u in ups) or not _elsewhere(
         fabric, box, vlan
@@ -141,6 +141,12 @@ def lone_vlan(fabric: Fabric, box: str, vlan: int) -> Cause | None:
     guilty = [x for p in members for x in link_items(fabric, p)]
     values: Values = {"vlan": vlan, "box": box, "ports": ", ".join(p.label for p in members)}
     return because(Layer.VLAN, Wrong.LONE_VLAN, *guilty, values=values)
+
+
+def _offers(port: LinkPort) -> set[int]:
+    """Return the tags a port sends or takes on its wire."""
+    forms = {egress(port.settings, v) or v for v in member_vlans(port.settings)}
+    return forms | {s.tag for s in port.settings.subinterfaces}
 
 
 def _elsewhere(fabric: Fabric, box: str, vlan: int) -> bool:
@@ -165,6 +171,9 @@ def link_items(fabric: Fabric, port: LinkPort) -> tuple[str, ...]:
 
 def _no_way(fabric: Fabric, start: Tap, goal: Tap) -> Cause:
     """No cables lead there: name what is free on both sides and was meant to lead somewhere."""
+    astray = _crossed(fabric)
+    if astray is not None:
+        return astray
     here, there = _cabled(fabric, start.box), _cabled(fabric, goal.box)
     form = start.form or goal.form
     loose = [
@@ -178,6 +187,22 @@ def _no_way(fabric: Fabric, start: Tap, goal: Tap) -> Cause:
     if here is there or goal.box in here:
         guilty = ()
     return because(Layer.LINK, Wrong.NO_WAY, *(guilty or (start.pointer,)), start=start.label, goal=goal.label)
+
+
+def _crossed(fabric: Fabric) -> Cause | None:
+    """Return that members of a bundle lead to different bundles."""
+    owner = {m.spot: p for p in fabric.ports.values() for m in p.members}
+    for port in fabric.ports.values():
+        ends = [(m, owner[m.far]) for m in port.members if m.far in owner]
+        peers = list(dict.fromkeys(p.spot for _, p in ends))
+        if isinstance(port.settings, Lag) and len(peers) > 1:
+            guilty = [x for m, p in ends for x in (m.pointer, p.pointer, m.cable or "")]
+            member, other = next((m, p) for m, p in ends if p.spot != peers[0])
+            values: Values = {"member": ":".join(member.spot), "port": port.label, "far": other.label}
+            return because(
+                Layer.LINK, Wrong.BUNDLE_ASTRAY, *guilty, port.pointer, values=values | {"peer": ":".join(peers[0])}
+            )
+    return None
 
 
 def _leads_nowhere(port: LinkPort) -> bool:
@@ -285,6 +310,13 @@ def _enter(fabric: Fabric, port: LinkPort, form: int, meant: int) -> Iterator[tu
     vlan, wrong = ingress(port.settings, form, fabric.tables[port.box])
     if vlan is not None:
         yield (port.box, vlan), port, None
+    if vlan is None and wrong is not None and port.kind == "firewall":
+        for inside in sorted(member_vlans(port.settings) - {meant}):  # where a translation of the tag would have put it
+            yield (
+                (port.box, inside),
+                port,
+                Break(_either_end(fabric, port, fabric.dropped(port, form, wrong)), port, inside),
+            )
     if vlan != meant and meant:
         if fabric.lacks(port.box, meant):
             cause = fabric.not_in_table(port, meant)

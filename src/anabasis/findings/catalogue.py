@@ -321,6 +321,8 @@ CATALOGUE = {
             "segments",
             "A bridged port of a firewall is in no VLAN, so it exchanges no frames.",
         ),
+        Kind("one-way", "risks", "segments", "Frames of a VLAN pass a cable one way only."),
+        Kind("accept-shuts", "risks", "segments", "A port carries VLANs and admits no frames of them."),
         Kind(
             "tag-foreign",
             "risks",

@@ -10,12 +10,12 @@ from anabasis.causes import Layer, Wrong, because
 from anabasis.design import MembershipCell, Patch, set_membership, set_memberships
 from anabasis.fabric import LinkPort, Segment, why_apart
 from anabasis.fabric.breaks import link_items, lone_vlan, unfit
-from anabasis.fabric.frames import egress, ingress, member_vlans
+from anabasis.fabric.frames import UNTAGGED, egress, ingress, member_vlans
 from anabasis.findings.catalogue import Finding
 from anabasis.findings.mends import mend_of
 from anabasis.findings.tables import DEFAULT_VLAN
 from anabasis.reach import Site
-from anabasis.wording import say
+from anabasis.wording import frames, say
 
 
 def check(site: Site) -> Iterator[Finding]:
@@ -31,6 +31,7 @@ def check(site: Site) -> Iterator[Finding]:
     ports = [p for p in site.fabric.ports.values() if p.bridges and site.fabric.tables[p.box] is not None]
     for port in ports:
         yield from _pvid(site, port)
+        yield from _contradicts(site, port)
         far = site.fabric.ports.get(port.peer) if port.peer else None
         if far and far.bridges and port.spot < far.spot and site.fabric.tables[far.box] is not None:
             yield from _ends(site, port, far)
@@ -183,12 +184,43 @@ def _same_native(site: Site, one: LinkPort, two: LinkPort) -> Patch | None:
     )
 
 
+def _one_way(site: Site, one: LinkPort, two: LinkPort) -> Iterator[Finding]:
+    """Frames that pass a cable one way only, by their form on the wire."""
+    for form in sorted(_sent(one) | _sent(two)) if one.up and two.up else ():
+        ways = [form in _sent(a) and _taken(site, b, form) for a, b in ((one, two), (two, one))]
+        if ways[0] != ways[1]:
+            near, far = (one, two) if ways[0] else (two, one)
+            said = frames(form).capitalize() if form == UNTAGGED else f"Frames with tag {form}"
+            text = f"{said} pass from {near.label} to {far.label}, and not back."
+            yield Finding("one-way", text, link_items(site.fabric, near))
+
+
+def _sent(port: LinkPort) -> set[int]:
+    return {f for v in member_vlans(port.settings) if (f := egress(port.settings, v)) is not None}
+
+
+def _taken(site: Site, port: LinkPort, form: int) -> bool:
+    return ingress(port.settings, form, site.fabric.tables[port.box])[0] is not None
+
+
+def _contradicts(site: Site, port: LinkPort) -> Iterator[Finding]:
+    """A port that carries VLANs and admits no frames of them."""
+    settings = port.settings
+    shut = {"tagged": settings.untagged, "untagged": settings.tagged}.get(settings.accept or "", [])
+    if shut:
+        names = ", ".join(map(str, shut))
+        text = f"{port.label} carries VLAN {names} and admits no such frames: it accepts {settings.accept} ones only."
+        mend = [{"op": "remove", "path": f"{port.pointer}/accept"}]
+        yield Finding("accept-shuts", text, (f"{port.pointer}/accept", port.pointer), mend)
+
+
 def _ends(site: Site, one: LinkPort, two: LinkPort) -> Iterator[Finding]:
     a, b = one.settings, two.settings
     if a.pvid and b.pvid and a.pvid != b.pvid:
         text = f"{one.label} puts untagged frames into VLAN {a.pvid}, {two.label} at the other end into VLAN {b.pvid}."
         mend = _same_native(site, one, two)
         yield Finding("native-differs", text, (one.pointer + "/pvid", two.pointer + "/pvid"), mend)
+    yield from _one_way(site, one, two)
     held = {v: {s.name for s in site.segments.all if v in s.vlan_ids and s.island} for v in (*a.tagged, *b.tagged)}
     for near, far in ((one, two), (two, one)):
         for vlan in near.settings.tagged:

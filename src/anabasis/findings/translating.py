@@ -9,7 +9,7 @@ from dataclasses import replace
 from anabasis.causes import Cause, Wrong
 from anabasis.design import Patch, apply
 from anabasis.design.devices import Firewall, Outside
-from anabasis.design.notation import is_private, parse_address
+from anabasis.design.notation import is_private, parse_address, parse_prefix
 from anabasis.failover import stand
 from anabasis.findings.catalogue import Choice, Finding
 from anabasis.findings.mends import first_that_helps
@@ -39,21 +39,24 @@ def _private(verdicts: Verdicts) -> Iterator[Finding]:
     """One finding a source segment: rules let it out, and the outside drops it for its private address."""
     site = verdicts.sweep.site
     transit = {s.name for s in site.segments.all if s.kind == "transit"}
-    lost: dict[str, list[Verdict]] = defaultdict(list)
+    lost: dict[tuple[Wrong, str], list[Verdict]] = defaultdict(list)
     for verdict in verdicts.lost:
-        if verdict.cause is not None and verdict.cause.root.wrong in PRIVATE and verdict.source not in transit:
-            lost[verdict.source].append(verdict)
-    for source, found in lost.items():
-        kinds = {s.name: s.kind for s in site.segments.all}
+        root = verdict.cause.root if verdict.cause is not None else None
+        if root is not None and root.wrong in PRIVATE and verdict.source not in transit:
+            lost[root.wrong, root.guilty[0]].append(verdict)
+    kinds = {s.name: s.kind for s in site.segments.all}
+    for found in lost.values():
         one = next((v for v in found if kinds[v.target] == "outside"), found[0])
         by_name = site.segments.by_name
         shown = verdicts.show(by_name[one.source], by_name[one.target], stopped=True)
         cause = one.cause
         if shown is None or cause is None:
             continue
-        said = f"From {source} to {one.target}: {say(cause)}. It needs translation here, or a route back there."
-        mend = first_that_helps(site, [*_repaired(site, cause, shown.walk), *_hidings(site, shown.walk, source)], shown)
+        sources = list(dict.fromkeys(v.source for v in found))
+        said = f"From {', '.join(sources)} to {one.target}: {say(cause)}. It needs translation here, or a route back there."
+        patches = [*_repaired(site, cause, shown.walk, sources), *_hidings(site, shown.walk, sources)]
         choice = _way_back(site, shown, one)
+        mend = first_that_helps(site, patches, shown)
         yield Finding("private-outside", said, cause.pointers, mend, (choice,) if choice else (), cause=cause)
 
 
@@ -63,7 +66,7 @@ PRIVATE = frozenset(
 """How a private source comes to be dropped outside."""
 
 
-def _repaired(site: Site, cause: Cause, walk: Walk) -> Iterator[Patch]:
+def _repaired(site: Site, cause: Cause, walk: Walk, sources: list[str]) -> Iterator[Patch]:
     """Yield the edits of the translation that just misses: switched on, its zones, its sources."""
     root = cause.root
     if root.wrong == Wrong.TRANSLATION_OFF:
@@ -72,11 +75,15 @@ def _repaired(site: Site, cause: Cause, walk: Walk) -> Iterator[Patch]:
         return
     firewall = str(root.value("device"))
     egress = next(_zones_out(site, walk, firewall), None)
-    if egress:
+    _, _, d, _, i = root.guilty[0].split("/")
+    entry = site.design.devices[int(d)].nat[int(i)]  # type: ignore[union-attr]
+    more = [n for n in _subnets(site, sources) if n not in entry.sources]
+    yield [{"op": "add", "path": f"{root.guilty[0]}/sources", "value": [*entry.sources, *more]}]
+    if egress and egress not in entry.to:
         yield [{"op": "add", "path": f"{root.guilty[0]}/to", "value": [egress]}]
 
 
-def _hidings(site: Site, walk: Walk, source: str) -> Iterator[Patch]:
+def _hidings(site: Site, walk: Walk, sources: list[str]) -> Iterator[Patch]:
     """Yield edits that hide the source at the last firewall that let it pass: take its zone into an entry there is, else a new entry."""
     zones = [(h, site.net.by_name.get((h.device, h.label))) for h in walk.hops if h.stage == "interface"]
     inside = [i for h, i in zones if i is not None and h.device in site.policies.of]
@@ -86,18 +93,38 @@ def _hidings(site: Site, walk: Walk, source: str) -> Iterator[Patch]:
     d = next(k for k, x in enumerate(site.design.devices) if x.name == firewall)
     device = site.design.devices[d]
     assert isinstance(device, Firewall)
-    ingress = inside[-1].zone or ""
+    zones_in = list(dict.fromkeys((inside[-1].zone or "", *_zones_of(site, firewall, sources))))
+    ingress = zones_in[0]
     for i, entry in enumerate(device.nat):
         if entry.source_to == "interface" and "any" not in entry.from_ and ingress not in entry.from_:
-            yield [{"op": "add", "path": f"/devices/{d}/nat/{i}/from/-", "value": ingress}]
+            missing = [z for z in zones_in if z not in entry.from_]
+            yield [{"op": "add", "path": f"/devices/{d}/nat/{i}/from/-", "value": z} for z in missing]
     egress = next((z for z in _zones_out(site, walk, firewall)), None)
-    subnets = site.segments.all[site.segments.by_name[source]].subnets
+    subnets = _subnets(site, sources)
     if egress and subnets:
         names = {n.name for n in device.nat}
         name = next(n for n in (f"hide-{ingress}", *(f"hide-{ingress}-{k}" for k in range(2, 99))) if n not in names)
-        new = {"name": name, "from": [ingress], "to": [egress], "sources": list(subnets), "source_to": "interface"}
+        new = {"name": name, "from": zones_in, "to": [egress], "sources": list(subnets), "source_to": "interface"}
         has = "nat" in device.model_fields_set
         yield [{"op": "add", "path": f"/devices/{d}/nat" + ("/-" if has else ""), "value": new if has else [new]}]
+
+
+def _subnets(site: Site, sources: list[str]) -> list[str]:
+    """Return the subnets of some segments."""
+    return list(dict.fromkeys(n for s in sources for n in site.segments.all[site.segments.by_name[s]].subnets))
+
+
+def _zones_of(site: Site, firewall: str, sources: list[str]) -> list[str]:
+    """Return the zones by which hosts of some segments come into a firewall: those of its interfaces in their subnets, else of its routes there."""
+    out: list[str] = []
+    for text in _subnets(site, sources):
+        net = parse_prefix(text)
+        table = site.net.tables.get((firewall, "main"))
+        winner = look_up(table, net[0]).winner if table is not None else None
+        interface = site.net.by_name.get((firewall, winner.interface or "")) if winner is not None else None
+        if interface is not None and interface.zone and winner is not None and winner.to.prefixlen:
+            out.append(interface.zone)
+    return out
 
 
 def _zones_out(site: Site, walk: Walk, firewall: str) -> Iterator[str]:

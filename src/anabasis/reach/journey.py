@@ -125,6 +125,9 @@ def _choose_route(site: Site, trip: Trip, at: At, vrf: str) -> TableRoute | None
         return None
     route = found.shared[trip.forks.pick(len(found.shared))] if len(found.shared) > 1 else found.shared[0]
     trip.lookups.append(Lookup3(name, vrf, at.ingress, address, route))
+    if route.origin == "local" and address in site.net.contested and trip.sessions is None:
+        trip.stop(site.net.contested[address], name, "answers")
+        return None
     if route.origin == "local":
         answer(site, trip, name, at.ingress, site.net.by_name[name, route.interface or ""])
         return None

@@ -32,6 +32,8 @@ PREFERRED = ((6, 443), (1, 8), (58, 128), (17, 53), (6, 80))
 JUDGED = 600
 """Up to how many lost pairs all are walked for the findings."""
 FEW = 3
+NOBODY = "nobody can stand there"
+"""Of a segment with no open edge port, no endpoint and no outside."""
 POLICY_LAYERS = ("rule", "nat", "answers")
 """Layers that stop flows on purpose."""
 
@@ -206,8 +208,8 @@ class Verdicts:
         one, two = (self.sweep.site.segments.all[k] for k in (a, b))
         groups = self.sweep.site.net.groups_of
         for segment, index in ((one, a), (two, b)):
-            if not segment.taps:
-                return self._nobody(a, b, because(Layer.VLAN, Wrong.NO_PLACE, segment.pointer, segment=segment.name))
+            if not segment.taps:  # nobody stands where nobody can: no layer is to blame
+                return Verdict(one.name, two.name, "none", None, NOBODY, (segment.pointer,), "apart")
             if not groups[index]:
                 cause = self._without_address(segment) or because(
                     Layer.GATEWAY, Wrong.SWITCHED_ONLY, segment.pointer, segment=segment.name

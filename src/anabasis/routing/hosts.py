@@ -118,7 +118,8 @@ def _silent(
 ) -> list[tuple[L3Interface, bool]]:
     """Return the interfaces that stand in a segment or are down, and whether their box routes: who may have been meant as its gateway."""
     taps = {t.index for t in segment.taps}
-    vlans = {f"vlan{v}" for v in segment.vlan_ids} | {str(v) for v in segment.vlan_ids}
+    ids = {v for s in segments.all if s.domain == segment.domain for v in s.vlan_ids}
+    vlans = {f"vlan{v}" for v in ids} | {str(v) for v in ids}
     return [
         (i, i.device in routing)
         for i in interfaces
