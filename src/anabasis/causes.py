@@ -150,13 +150,21 @@ Values = dict[str, Value]
 
 
 @dataclass(frozen=True)
+class Said:
+    """One value of a cause, by the name its sentence calls it."""
+
+    name: str
+    value: Value
+
+
+@dataclass(frozen=True)
 class Cause:
     """One thing wrong. The guilty items are JSON Pointers; the first is where one goes to mend it."""
 
     layer: Layer
     wrong: Wrong
     guilty: tuple[str, ...]
-    values: tuple[tuple[str, Value], ...] = ()
+    values: tuple[Said, ...] = ()
     under: Cause | None = None
     """What lies beneath it: this is then a mere consequence."""
 
@@ -171,9 +179,14 @@ class Cause:
         below = self.under.pointers if self.under is not None else ()
         return tuple(dict.fromkeys((*below, *(g for g in self.guilty if g))))
 
+    @property
+    def known(self) -> Values:
+        """Return the values by name."""
+        return {v.name: v.value for v in self.values}
+
     def value(self, name: str) -> Value:
         """Return one value."""
-        return dict(self.values)[name]
+        return self.known[name]
 
 
 def because(
@@ -186,5 +199,5 @@ def because(
 ) -> Cause:
     """Return a cause; the layer is that of what lies beneath it, where anything does."""
     lowest = under.layer if under is not None else layer
-    said = tuple({**(values or {}), **more}.items())
+    said = tuple(Said(name, value) for name, value in {**(values or {}), **more}.items())
     return Cause(lowest, wrong, tuple(dict.fromkeys(g for g in guilty if g)), said, under)

@@ -472,7 +472,7 @@ def _rank(finding: Finding) -> int:
 def _key(root: Cause) -> tuple[object, ...]:
     """Return what tells causes apart: below layer 3 the items of a link and the VLAN, above it the item to go to."""
     if root.layer in (Layer.LINK, Layer.VLAN, Layer.ISOLATION):
-        return root.layer, frozenset(root.guilty), dict(root.values).get("vlan")
+        return root.layer, frozenset(root.guilty), root.known.get("vlan")
     return root.layer, root.guilty[0]
 
 

@@ -60,7 +60,7 @@ def _finding(verdicts: Verdicts, pairs: list[Verdict]) -> Finding:
 def routes_for(site: Site, cause: Cause, shown: Shown | None) -> Iterator[Patch]:
     """Yield routes for the box that lacks one: to the subnet of who is not reached, else a default route."""
     root = cause.root
-    hop = str(root.value("hop")) if root.wrong == Wrong.NO_ROUTE and "hop" in dict(root.values) else ""
+    hop = str(root.value("hop")) if root.wrong == Wrong.NO_ROUTE and "hop" in root.known else ""
     if not hop or shown is None:
         return
     device, vrf = str(root.value("device")), str(root.value("vrf"))

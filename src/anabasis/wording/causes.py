@@ -115,7 +115,7 @@ def say(cause: Cause | None) -> str:
     """Return a cause as a sentence without its full stop; nothing for no cause."""
     if cause is None:
         return ""
-    values = {name: str(value) for name, value in cause.values}
+    values = {name: str(value) for name, value in cause.known.items()}
     return SAID[cause.wrong].format(**values, under=say(cause.under)) + (
         f": {say(cause.under)}" if cause.under is not None and "{under}" not in SAID[cause.wrong] else ""
     )

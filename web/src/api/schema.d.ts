@@ -1519,10 +1519,7 @@ export interface components {
              * Values
              * @default []
              */
-            values: [
-                string,
-                string | number
-            ][];
+            values: components["schemas"]["Said"][];
             under?: components["schemas"]["Cause"] | null;
         };
         /**
@@ -2950,6 +2947,16 @@ export interface components {
             instead: string[];
             /** Found */
             found: boolean;
+        };
+        /**
+         * Said
+         * @description One value of a cause, by the name its sentence calls it.
+         */
+        Said: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: string | number;
         };
         /**
          * SegmentOptions
