@@ -183,7 +183,10 @@ def firewall(s: Sound, name: str, pair: bool = False) -> Tree:
         "nat": [],
     }
     if pair:
-        made["units"] = [{"name": f"{name}-a", "model": "M1", "priority": 150}, {"name": f"{name}-b", "model": "M1"}]
+        made["units"] = [
+            {"name": f"{name}-a", "traits": {"model": "M1"}, "priority": 150},
+            {"name": f"{name}-b", "traits": {"model": "M1"}},
+        ]
         made["failover"] = {"heartbeats": ["hb1", "hb2"], "watch": [], "preempt": False, "sync_sessions": True, "secret": "own",
                             "drills": [{"at": "2026-03-02"}]}  # fmt: skip
     s.devices.append(made)

@@ -45,7 +45,7 @@ CLIENT = [
 ]
 MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
     ("pair-unsettled", [{"op": "remove", "path": FAILOVER}], False),
-    ("pair-unlike", [put(f"{GATE}/units/1/software", "8.0.9", "replace")], False),
+    ("pair-unlike", [put(f"{GATE}/units/1/traits/software", "8.0.9", "replace")], False),
     ("heartbeat-none", [{"op": "remove", "path": "/cables/7"}, {"op": "remove", "path": "/cables/6"}], True),
     ("heartbeat-one", [{"op": "remove", "path": "/cables/7"}], True),
     ("heartbeat-astray", [*LAB_PORTS, put("/cables/7", ["gate-a:8", "lab-sw:30"], "replace")], False),

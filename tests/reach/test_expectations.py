@@ -37,6 +37,12 @@ def judged(demo: Loaded, wanted: dict[str, Any], *patch: dict[str, Any]) -> Judg
         ({"from": "keepers", "to": "intercom", "expect": "open", "through": "gate"}, True, "all"),
         ({"from": "house", "to": "house", "expect": "closed"}, False, "all"),
         ({"from": "nowhere", "to": "lab", "expect": "open"}, False, "unknown"),
+        ({"from": "keepers", "to": "recorder", "services": ["https", "rtsp"], "expect": "only"}, True, "all"),
+        ({"from": "keepers", "to": "recorder", "services": ["https"], "expect": "only"}, False, "some"),
+        ({"from": "keepers", "to": "recorder", "services": ["https", "ssh"], "expect": "only"}, False, "some"),
+        ({"from": "keepers", "to": "10.64.130.1", "services": ["ping", "ssh"], "expect": "open"}, True, "all"),
+        ({"from": "visitors", "to": "10.64.160.1", "services": ["ssh"], "expect": "closed"}, True, "none"),
+        ({"from": "visitors", "to": "10.64.160.1", "services": ["dns"], "expect": "closed"}, False, "all"),
     ],
 )
 def test_the_demo(demo: Loaded, wanted: dict[str, Any], holds: bool, verdict: str) -> None:

@@ -26,7 +26,7 @@ def test_hiding_shows_on_the_way_and_is_changed_back(climb: Climb) -> None:
     """The firewall gives its own address, and knows whom the reply is for."""
     went = climb.walk("desk-7", "192.0.2.10", "https")
     there = [h.text for h in went.hops if h.stage == "translation"]
-    assert there == ["gate: translation 'hide-inside': source 10.64.130.77 becomes 198.51.100.2"]
+    assert there == ["gate: translation 'house-goes-out': source 10.64.130.77 becomes 198.51.100.2"]
     assert went.way_back is not None
     back = [h.text for h in went.way_back.hops if h.stage == "translation"]
     assert back == ["gate changes the reply back: destination 198.51.100.2 becomes 10.64.130.77"]

@@ -54,7 +54,7 @@ def test_equal_routes_share_and_the_better_preference_or_metric_wins() -> None:
     one, two = {"to": "192.0.2.0/24", "via": "10.64.1.9"}, {"to": "192.0.2.0/24", "via": "10.64.2.9"}
     assert hops(table_of(one, two), "192.0.2.1") == ["10.64.1.9", "10.64.2.9"]
     assert hops(table_of(one | {"metric": 5}, two), "192.0.2.1") == ["10.64.2.9"]
-    assert hops(table_of(one | {"metric": 5}, two | {"preference": 9}), "192.0.2.1") == ["10.64.1.9"]
+    assert hops(table_of(one | {"metric": 5}, two | {"preference": 19}), "192.0.2.1") == ["10.64.1.9"]
     assert hops(table_of(one, two | {"preference": 1}, preferences={"static": 7}), "192.0.2.1") == ["10.64.2.9"]
 
 

@@ -79,7 +79,7 @@ def test_preference_then_metric() -> None:
     near, far = {"to": "10.64.9.0/24", "via": "10.64.1.2"}, {"to": "10.64.9.0/24", "via": "10.64.2.2"}
     assert winner(network(near | {"metric": 5}, far | {"metric": 1}), "10.64.9.1") == "static 10.64.9.0/24 10.64.2.2"
     assert (
-        winner(network(near | {"preference": 2}, far | {"metric": 9}), "10.64.9.1") == "static 10.64.9.0/24 10.64.2.2"
+        winner(network(near | {"preference": 12}, far | {"metric": 9}), "10.64.9.1") == "static 10.64.9.0/24 10.64.2.2"
     )
     over = {"to": "10.64.2.0/24", "via": "10.64.1.2", "preference": 0}
     assert winner(network(over), "10.64.2.7") == "connected 10.64.2.0/24 2"

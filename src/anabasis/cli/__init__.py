@@ -10,6 +10,7 @@ from anabasis.cli import (
     compare,
     expect,
     failover,
+    faults,
     findings,
     interfaces,
     openapi,
@@ -30,7 +31,21 @@ app = typer.Typer(
     no_args_is_help=True,
     pretty_exceptions_enable=False,
 )
-for _part in (segments, interfaces, routes, reach, walk, plug, findings, expect, compare, failover, schema, openapi):
+for _part in (
+    segments,
+    interfaces,
+    routes,
+    reach,
+    walk,
+    plug,
+    findings,
+    expect,
+    compare,
+    failover,
+    faults,
+    schema,
+    openapi,
+):
     app.command(_part.NAME, help=_part.command.__doc__)(_part.command)
 
 

@@ -27,7 +27,7 @@ class Expectation(Part):
     from_: ExpectationEnd = Field(alias="from", description="A segment, zone, address set, prefix or outside.")
     to: ExpectationEnd
     services: list[ServiceRef] = Field(default_factory=lambda: ["any"])
-    expect: Literal["open", "closed"]
+    expect: Literal["open", "closed", "only"] = Field(description="only = these services open, all others closed.")
     through: Annotated[Name, Ref("device", "owner", known=False)] | None = None
 
 

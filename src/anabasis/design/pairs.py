@@ -2,22 +2,34 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
-from anabasis.design.base import AddressText, BoxName, LineRef, Milliseconds, Name, Part
+from anabasis.design.base import AddressText, BoxName, InterfaceText, LineRef, Milliseconds, Name, Part
+
+OLDER_TRAITS = ("model", "software", "licence", "storage_gb")
+"""Keys of earlier documents; each is read as a trait of that name."""
 
 
 class Unit(Part):
     """One box that carries the configuration."""
 
     name: BoxName
-    model: str | None = None
-    software: str | None = None
-    licence: str | None = None
-    storage_gb: int | None = Field(default=None, ge=0)
+    traits: dict[Name, str | int] = Field(
+        default_factory=dict, description="What both units must share, by any names: {model: M2, software: 8.1.4}."
+    )
+    address: InterfaceText | None = Field(default=None, description="An address of the unit's own, where it has one.")
     priority: int = Field(default=100, ge=0, le=255)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _older(cls, value: Any) -> Any:
+        older = [k for k in OLDER_TRAITS if k in value] if isinstance(value, dict) else []
+        if not older:
+            return value
+        traits = {k: value[k] for k in older if value[k] is not None} | value.get("traits", {})
+        return {k: v for k, v in value.items() if k not in older} | {"traits": traits}
 
 
 class DrillResult(Part):

@@ -27,7 +27,9 @@ class Preferences(Part):
     """How much a device trusts each origin of routes; lower wins, and connected wins on a tie."""
 
     connected: int = Field(default=0, ge=0, le=255)
-    static: int = Field(default=1, ge=0, le=255)
+    static: int = Field(default=10, ge=0, le=255)
+    ospf: int = Field(default=30, ge=0, le=255)
+    learned: int = Field(default=50, ge=0, le=255)
 
 
 class Vrf(Part):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from anabasis.design import Design
+from anabasis.design.devices import Firewall
 from anabasis.design.notation import pointer
 from anabasis.fabric import ALL_WELL
 from anabasis.fabric.links import PhysicalPort, physical_ports
@@ -16,10 +17,9 @@ class UnitStand:
     """One unit."""
 
     name: str
-    model: str | None
-    software: str | None
-    licence: str | None
-    storage_gb: int | None
+    traits: dict[str, str | int]
+    """What both units must share, by name."""
+    address: str | None
     priority: int
     active: bool
     pointer: str
@@ -78,10 +78,8 @@ def pair_stands(design: Design) -> list[PairStand]:
         units = [
             UnitStand(
                 u.name,
-                u.model,
-                u.software,
-                u.licence,
-                u.storage_gb,
+                dict(u.traits),
+                u.address,
                 u.priority,
                 u.name in active,
                 pointer("devices", d, "units", i),
@@ -107,9 +105,7 @@ def pair_stands(design: Design) -> list[PairStand]:
                     pointer("devices", d, "ports", i),
                 )
             )
-        unlike = [
-            k for k in ("model", "software", "licence", "storage_gb") if len({getattr(u, k) for u in device.units}) > 1
-        ]
+        unlike = unlike_traits(device)
         working = sum(h.up for h in heartbeats(device, physical))
         out.append(
             PairStand(
@@ -130,6 +126,12 @@ def pair_stands(design: Design) -> list[PairStand]:
             )
         )
     return out
+
+
+def unlike_traits(device: Firewall) -> list[str]:
+    """Return the traits in which the units of a pair differ: those that one lacks aside, since nobody said."""
+    known = dict.fromkeys(t for u in device.units for t in u.traits)
+    return [t for t in known if len({u.traits[t] for u in device.units if t in u.traits}) > 1]
 
 
 def _cable(port: PhysicalPort) -> str | None:

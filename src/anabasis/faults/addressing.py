@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from ipaddress import ip_interface, ip_network
+from ipaddress import ip_address, ip_interface, ip_network
 
 from anabasis.design.notation import pointer
 from anabasis.faults.kinds import FaultKind, Look, Made, out, put
@@ -29,8 +29,8 @@ def interface_address(look: Look) -> Iterator[Made]:
     """An interface's address is mistyped, so it stands in another subnet than its VLAN."""
     for _, at, entry, _ in look.interfaces():
         for i, text in enumerate(entry.get("addresses", [])):
-            if _attached(look, text):
-                own = ip_interface(text)
+            own = ip_interface(text)
+            if own.version == 4 and _attached(look, text):
                 other = f"{ELSEWHERE}.{int(own.ip) & 255}/{own.network.prefixlen}"
                 yield [{"op": "replace", "path": f"{at}/addresses/{i}", "value": other}], (at,)
 
@@ -91,9 +91,10 @@ def gateways_twice(look: Look) -> Iterator[Made]:
 def elsewhere(look: Look) -> Iterator[Made]:
     """A host has an address of another subnet."""
     for d, device in look.endpoints():
-        for i, _ in enumerate(device.get("addresses", [])):
+        for i, text in enumerate(device.get("addresses", [])):
             at = pointer("devices", d)
-            yield [{"op": "replace", "path": f"{at}/addresses/{i}", "value": f"{ELSEWHERE}.9/24"}], (at,)
+            if ip_interface(text).version == 4:
+                yield [{"op": "replace", "path": f"{at}/addresses/{i}", "value": f"{ELSEWHERE}.9/24"}], (at,)
 
 
 def gateway_wrong(look: Look) -> Iterator[Made]:
@@ -141,21 +142,20 @@ def hop_nobody(look: Look) -> Iterator[Made]:
     """A route's next hop is an address of the link that nobody has."""
     for _, _, _, here, route in look.routes():
         if route.get("via"):
-            head, _, last = route["via"].rpartition(".")
-            yield [{"op": "replace", "path": f"{here}/via", "value": f"{head}.{int(last) + 5}"}], (here,)
+            yield [{"op": "replace", "path": f"{here}/via", "value": str(ip_address(route["via"]) + 5)}], (here,)
 
 
 def hop_beyond(look: Look) -> Iterator[Made]:
     """A route's next hop lies outside every connected subnet."""
     for _, _, _, here, route in look.routes():
-        if route.get("via"):
+        if route.get("via") and ip_address(route["via"]).version == 4:
             yield [{"op": "replace", "path": f"{here}/via", "value": f"{ELSEWHERE}.1"}], (here,)
 
 
 def prefix_wrong(look: Look) -> Iterator[Made]:
     """A route's prefix is mistyped."""
     for d, at, _, here, route in look.routes():
-        if route["to"] != "0.0.0.0/0":
+        if ip_network(route["to"]).version == 4 and route["to"] != "0.0.0.0/0":
             yield [{"op": "replace", "path": f"{here}/to", "value": f"{ELSEWHERE}.0/24"}], (here, *_box(d, at))
 
 

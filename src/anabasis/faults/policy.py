@@ -118,9 +118,9 @@ def nat_sources(look: Look) -> Iterator[Made]:
 def traits(look: Look) -> Iterator[Made]:
     """The units of a pair differ."""
     for d, device in look.firewalls():
-        if len(device.get("units", [])) == 2:
+        if len(device.get("units", [])) == 2 and "model" in device["units"][1].get("traits", {}):
             at = pointer("devices", d, "units", 1)
-            yield put(at, "model", "M9"), (at, pointer("devices", d, "units", 0))
+            yield put(f"{at}/traits", "model", "M9"), (at, pointer("devices", d, "units", 0))
 
 
 def heartbeat_pulled(look: Look) -> Iterator[Made]:

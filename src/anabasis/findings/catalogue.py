@@ -222,7 +222,7 @@ CATALOGUE = {
             "pair-unlike",
             "breaks",
             "failover",
-            "The units of a pair differ in model, software, licence or storage: they refuse each other.",
+            "The units of a pair differ in a trait that both must share: they refuse each other.",
         ),
         Kind(
             "heartbeat-none",

@@ -12,11 +12,10 @@ from anabasis.fabric import Conditions
 from anabasis.fabric.bundles import LinkPort, link_ports
 from anabasis.fabric.links import PhysicalPort, Spot, physical_ports
 from anabasis.failover import heartbeats
+from anabasis.failover.side_by_side import unlike_traits
 from anabasis.findings.catalogue import Finding
 from anabasis.reach import Site
 from anabasis.wording import say
-
-ALIKE = {"model": "model", "software": "software", "licence": "licence", "storage_gb": "storage"}
 
 
 def check(site: Site) -> Iterator[Finding]:
@@ -39,9 +38,9 @@ def check(site: Site) -> Iterator[Finding]:
 
 def _unlike(device: Firewall, at: str) -> Iterator[Finding]:
     one, two = device.units
-    unlike = [word for key, word in ALIKE.items() if getattr(one, key) != getattr(two, key)]
+    unlike = unlike_traits(device)
     if unlike:
-        said = "; ".join(f"{w}: {getattr(one, k)} and {getattr(two, k)}" for k, w in ALIKE.items() if w in unlike)
+        said = "; ".join(f"{t}: {one.traits.get(t)} and {two.traits.get(t)}" for t in unlike)
         text = f"{one.name} and {two.name} differ ({said}): units of a pair must be alike, or they refuse each other."
         yield Finding("pair-unlike", text, (at + "/units/0", at + "/units/1"))
 

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 
 import numpy as np
 
 from anabasis.causes import Cause
 from anabasis.design import Expectation
-from anabasis.design.notation import looks_like_address, pointer
+from anabasis.design.notation import Address, looks_like_address, parse_address, pointer
 from anabasis.errors import UnknownPlace, nearest
 from anabasis.policy import ServiceSpan
 from anabasis.reach.family import PairSpace
-from anabasis.reach.places import find_place
+from anabasis.reach.places import find_place, host_place, own_place
 from anabasis.reach.questions import one_service
 from anabasis.reach.site import Site
 from anabasis.reach.spaces import Mask
@@ -66,6 +66,10 @@ class _Cell:
     atom: int
 
 
+Head = tuple[str, str, str, str, list[str], str, str | None]
+"""What is judged: name, pointer, ends, services, what is expected, through."""
+
+
 def judge_all(verdicts: Verdicts) -> list[Judged]:
     """Return every expectation of the design, in order."""
     return [
@@ -78,6 +82,8 @@ def judge(verdicts: Verdicts, wanted: Expectation, at: str) -> Judged:
     sweep = verdicts.sweep
     head = (wanted.name, at, wanted.from_, wanted.to, list(wanted.services), wanted.expect, wanted.through)
     ends = [side_of(sweep.site, text) for text in (wanted.from_, wanted.to)]
+    if ends[0] and not ends[1] and _own(sweep.site, wanted.to) is not None:
+        return _to_box(verdicts, wanted, head, ends[0])
     for text, side in zip((wanted.from_, wanted.to), ends, strict=True):
         if not side:
             known = list(sweep.site.segments.by_name)
@@ -86,10 +92,75 @@ def judge(verdicts: Verdicts, wanted: Expectation, at: str) -> Judged:
                 f"; did you mean {close}?" if close else ""
             )
             return Judged(*head, False, "unknown", reason, [at], wanted.note)
+    if wanted.expect == "only":
+        return _only(verdicts, wanted, at, head)
     services = sweep.site.policies.terms.services(wanted.services)
-    verdict, passing, stopped, together = _measure(sweep, ends[0], ends[1], services)
+    verdict, passing, stopped, together = _measure(sweep, ends[0], ends[1], sweep.services.mask(services))
     holds, reason, decided_by, *why = _conclude(verdicts, wanted, verdict, passing, stopped, together)
     return Judged(*head, holds, verdict, reason, decided_by or [at], wanted.note, *why)
+
+
+def _only(verdicts: Verdicts, wanted: Expectation, at: str, head: Head) -> Judged:
+    """Judge `only`: the services named are open, and every other one is closed."""
+    whole = judge(verdicts, wanted.model_copy(update={"expect": "open"}), at)
+    if not whole.holds:
+        return replace(whole, expect="only")
+    sweep = verdicts.sweep
+    ends = [side_of(sweep.site, text) for text in (wanted.from_, wanted.to)]
+    others = ~sweep.services.mask(sweep.site.policies.terms.services(wanted.services))
+    _, passing, _, _ = _measure(sweep, ends[0], ends[1], others)
+    if passing is None:
+        return Judged(*head, True, whole.verdict, "what it names passes, and nothing else does", [at], wanted.note)
+    went = _walk(verdicts, passing)
+    reason = f"{_flow(verdicts, passing)} passes as well"
+    return Judged(*head, False, "some", reason, _opened_by(went) or [at], wanted.note)
+
+
+def _opened_by(went: Walk) -> list[str]:
+    """Return what lets a packet through that should be stopped: the rules and defaults, else the routes and frames it took."""
+    routes = [h.pointer for h in went.hops if h.stage in ("route", "frame") and h.pointer]
+    return list(went.decided_by) or routes[-1:]
+
+
+def _own(site: Site, text: str) -> Address | None:
+    """Return the box's own address that a text is, if it is one."""
+    if not looks_like_address(text) or "/" in text or "-" in text:
+        return None
+    address = parse_address(text)
+    return address if address in site.net.owned else None
+
+
+def _to_box(verdicts: Verdicts, wanted: Expectation, head: Head, sources: Side) -> Judged:
+    """Judge what a box itself answers: a packet of each service from a host of each of the sources' subnets."""
+    site = verdicts.sweep.site
+    address = _own(site, wanted.to)
+    assert address is not None
+    target = next((own_place(site, i, address) for i in site.net.holders(address)), None)
+    groups = [g for k, _, _ in sources for g in site.net.groups_of[k] if g.subnet.version == address.version]
+    tried: list[tuple[str, Walk]] = []
+    for group in groups if target is not None else ():
+        place = host_place(site, group)
+        for service in wanted.services if place is not None else ():
+            concrete = one_service(site, service, {address.version})
+            flow = f"{place.address if place else ''} to {address} on {service_text(concrete)}"
+            tried.append((flow, walk(site, place, target, concrete)))  # type: ignore[arg-type]
+    answered = [t for t in tried if t[1].cause is None]
+    stopped = [t for t in tried if t[1].cause is not None]
+    verdict = "none" if not answered else "some" if stopped else "all"
+    if wanted.expect == "closed":
+        if answered:
+            return Judged(
+                *head, False, verdict, f"{answered[0][0]} is answered", _opened_by(answered[0][1]), wanted.note
+            )
+        reason = f"nothing is answered: {stopped[0][1].reason}" if stopped else "no host stands at one of the ends"
+        return Judged(*head, True, verdict, reason, list(stopped[0][1].decided_by) if stopped else [], wanted.note)
+    if stopped or not answered:
+        went = stopped[0][1] if stopped else None
+        reason = f"{stopped[0][0]} is not answered: {went.reason}" if went else "no host stands at one of the ends"
+        cause = went.cause if went else None
+        return Judged(*head, False, verdict, reason, list(went.decided_by) if went else [], wanted.note, cause)
+    lets = _opened_by(answered[0][1])
+    return Judged(*head, True, verdict, "everything it speaks of is answered", lets, wanted.note)
 
 
 def side_of(site: Site, text: str) -> Side:
@@ -101,7 +172,9 @@ def side_of(site: Site, text: str) -> Side:
         return [(k, None, True) for k, s in enumerate(site.segments.all) if islands & set(s.vlan_ids)]
     if any(text in p.zone_kinds for p in site.policies.of.values()):
         return [
-            (k, None, True) for k, s in enumerate(site.segments.all) if s.kind != "transit" and site.zones[k] == text
+            (k, None, True)
+            for k, s in enumerate(site.segments.all)
+            if s.kind != "transit" and any(text in at[k] for at in site.zones_at.values())
         ]
     if not looks_like_address(text) and text not in {s.name for s in site.design.addresses} and text != "any":
         return []
@@ -118,10 +191,9 @@ def side_of(site: Site, text: str) -> Side:
 
 
 def _measure(
-    sweep: Sweep, sources: Side, targets: Side, services: frozenset[ServiceSpan] | None
+    sweep: Sweep, sources: Side, targets: Side, asked: Mask
 ) -> tuple[str, _Cell | None, _Cell | None, str | None]:
     """Return (verdict, one flow that passes, one that is stopped, a segment both ends share)."""
-    asked = sweep.services.mask(services)
     passing: _Cell | None = None
     stopped: _Cell | None = None
     together: str | None = None
@@ -176,7 +248,7 @@ def _conclude(
                 list(went.decided_by) if went else [],
             )
         went = _walk(verdicts, passing)
-        return False, f"{_flow(verdicts, passing)} passes", list(went.decided_by)
+        return False, f"{_flow(verdicts, passing)} passes", _opened_by(went)
     if stopped is not None:
         went = _walk(verdicts, stopped)
         return False, f"{_flow(verdicts, stopped)} does not pass: {went.reason}", list(went.decided_by), went.cause

@@ -13,8 +13,10 @@ import numpy.typing as npt
 from anabasis.policy import Policy, RuleLine
 from anabasis.reach.family import Family
 from anabasis.reach.kinds import kinds
+from anabasis.reach.site import number_of
 from anabasis.reach.spaces import Mask
 from anabasis.reach.sweep import Sweep
+from anabasis.routing import look_up
 
 Classes = npt.NDArray[np.intp]
 Members = dict[str, list[int]]
@@ -60,7 +62,35 @@ def rule_work(sweep: Sweep, policy: Policy, members: Members) -> dict[str, RuleW
                 s, d = (zone_classes(sweep, version, members[z]) for z in (a, b))
                 if len(s) and len(d):
                     _measure(sweep, policy, works, version, (a, b), (s, d), members)
+    for rule in policy.rules:
+        works[rule.pointer].met = works[rule.pointer].met or _met_translated(sweep, policy, rule)
     return works
+
+
+def _met_translated(sweep: Sweep, policy: Policy, rule: RuleLine) -> bool:
+    """Tell whether a rule speaks of sources that another firewall on the way gives to what it hides."""
+    site = sweep.site
+    for name, other in site.policies.of.items():
+        for entry in other.translations if name != policy.device else ():
+            given = [entry.source.onto] if entry.source is not None else []
+            if entry.by_interface:
+                mine = (i for i in site.net.interfaces if i.device == name and entry.leaves(i.zone or ""))
+                given += [(a.version, int(a.ip), int(a.ip)) for i in mine for a in i.addresses]
+            for family, low, high in given:
+                if any(f == family and a <= high and low <= b for f, a, b in rule.sources):
+                    zone = _zone_towards(sweep, policy.device, family, low)
+                    if zone is not None and rule.enters(zone):
+                        return True
+    return False
+
+
+def _zone_towards(sweep: Sweep, device: str, family: int, number: int) -> str | None:
+    for (owner, vrf), table in sweep.site.net.tables.items():
+        route = look_up(table, number_of(family, number)).winner if owner == device else None
+        egress = sweep.site.net.by_name.get((owner, route.interface or "")) if route is not None else None
+        if egress is not None and egress.vrf == vrf:
+            return egress.zone
+    return None
 
 
 def zone_classes(sweep: Sweep, version: int, segments: list[int]) -> Classes:

@@ -6,17 +6,23 @@ from bisect import bisect_left
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from ipaddress import IPv4Address, IPv6Address
 from typing import TYPE_CHECKING
 
 from anabasis.design import Design
 from anabasis.design.devices import Device, Firewall
-from anabasis.design.notation import parse_prefix
+from anabasis.design.notation import Address, parse_prefix
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, Segments, build_fabric, compute_segments
 from anabasis.policy import Policies, build_policies
 from anabasis.routing import L3Interface, Network3, build_network, look_up
 
 if TYPE_CHECKING:
     from anabasis.reach.leasing import Handed
+
+
+def number_of(version: int, value: int) -> Address:
+    """Return an address from its number."""
+    return IPv4Address(value) if version == 4 else IPv6Address(value)
 
 
 def rerouted(one: Design, two: Design) -> set[str] | None:
@@ -65,8 +71,39 @@ class Site:
             for k in range(len(self.segments.all))
         ]
 
-    def _zone_near(self, segment: int, walls: list[L3Interface], near: Sequence[tuple[int, int, int]]) -> str | None:
+    @cached_property
+    def zones_at(self) -> dict[str, list[frozenset[str]]]:
+        """Return by firewall, then by segment, the zones in which that firewall meets its hosts: a segment has a zone per firewall.
+
+        It is that of the firewall's interface in the segment, else that of its route to the hosts; behind another firewall as well.
+        """
+        return {name: [self._zones_at(name, k) for k in range(len(self.segments.all))] for name in self.policies.of}
+
+    def _zones_at(self, firewall: str, segment: int) -> frozenset[str]:
+        taps = {t.index for t in self.segments.all[segment].taps}
+        inside = (i for i in self.net.interfaces if i.device == firewall and i.tap is not None and i.tap.index in taps)
+        found = {i.zone for i in inside if i.zone}
+        if found:
+            return frozenset(found)
+        near = self._zone_near(segment, [i for i in self.net.interfaces if i.device == firewall and i.zone])
+        if near:
+            return frozenset((near,))
+        for group in self.net.groups_of[segment]:
+            spans = self.net.host_spans(group)
+            address = number_of(group.subnet.version, spans[0][0]) if spans else group.subnet[0]
+            for (device, vrf), table in self.net.tables.items():
+                route = look_up(table, address).winner if device == firewall else None
+                egress = self.net.by_name.get((device, route.interface or "")) if route is not None else None
+                if egress is not None and egress.vrf == vrf and egress.zone:
+                    found.add(egress.zone)
+        return frozenset(found)
+
+    def _zone_near(
+        self, segment: int, walls: list[L3Interface], near: Sequence[tuple[int, int, int]] | None = None
+    ) -> str | None:
         """Find an interface with an address in a subnet: one that is down, or cut off, still says where its hosts belong."""
+        if near is None:
+            near = sorted((a.version, int(a.ip), n) for n, i in enumerate(walls) for a in i.addresses)
         if self.segments.all[segment].kind == "outside":
             return None
         found: list[int] = []

@@ -155,10 +155,12 @@ class _Reader:
         site = self.sweep.site
         out: dict[str, list[int]] = {z: [] for z in self.kinds}
         for k, segment in enumerate(site.segments.all):
-            held = {site.zones[k]}
+            held = set(site.zones_at[self.device.name][k])
             for tap in segment.taps:
                 interface = site.net.by_tap.get(tap)
-                held |= {interface.zone} if interface is not None and interface.device == self.device.name else set()
+                held |= (
+                    {interface.zone or ""} if interface is not None and interface.device == self.device.name else set()
+                )
             for zone in held & set(out):
                 out[zone or ""].append(k)
         for zone, ports in self._ports().items():

@@ -21,7 +21,7 @@ class Claim:
 
     def on(self, interface: L3Interface, version: int) -> Intervals:
         """Return the addresses it claims on the link of an interface; a claim on a whole subnet claims nothing there."""
-        if interface.device != self.device or not interface.up or interface.zone is None:
+        if interface.device != self.device or interface.zone is None:
             return []
         if self.zones is not None and interface.zone not in self.zones:
             return []
@@ -51,12 +51,14 @@ class Claims:
         self._all = {v: merge(s for _, mine in self._by_interface for s in mine[v]) for v in (4, 6)}
 
     def spans(self, version: int) -> Intervals:
-        """Return every claimed address of a family."""
+        """Return every claimed address of a family, also on interfaces that are down: it is no host's."""
         return self._all[version]
 
     def claimants(self, address: Address) -> list[L3Interface]:
         """Return the interfaces that answer for an address."""
         number = int(address)
         return [
-            i for i, mine in self._by_interface if any(low <= number <= high for low, high in mine[address.version])
+            i
+            for i, mine in self._by_interface
+            if i.up and any(low <= number <= high for low, high in mine[address.version])
         ]

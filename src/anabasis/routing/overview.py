@@ -123,13 +123,7 @@ def _vrf(table: Table, place: str | None) -> VrfTable:
 
 
 def _row(table: Table, r: TableRoute) -> RouteRow:
-    state = "inactive"
-    if r.active:
-        found = look_up(table, r.to.network_address)
-        alike = [x for x in table.routes if x.active and x.to == r.to]
-        best = min(alike, key=lambda x: x.rank)
-        shares = r.origin == "static" and sum(x.rank == r.rank for x in alike) > 1
-        state = "stands by" if best.rank < r.rank else "shares" if shares and found.shared else "in force"
+    state = {"standby": "stands by"}.get(table.state_of(r), table.state_of(r))
     goes = r.goes_to or (f"on the link of {r.interface}" if r.origin == "connected" else "the box itself")
     if r.origin == "behind":
         goes = "behind it"

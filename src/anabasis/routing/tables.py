@@ -62,17 +62,8 @@ class TableRoute:
         """Return the row for JSON (command-line promise, `routes`)."""
         texts = {k: str(v) if (v := getattr(self, k)) is not None else None for k in ("to", "via", "hop")}
         keys = (
-            "device",
-            "vrf",
-            "origin",
-            "interface",
-            "next_vrf",
-            "discard",
-            "preference",
-            "metric",
-            "reason",
-            "pointer",
-        )
+            "device", "vrf", "origin", "interface", "next_vrf", "discard", "preference", "metric", "reason", "pointer",
+        )  # fmt: skip
         layer = self.cause.layer if self.cause is not None else ""
         state = {"active": self.active and not self.waits, "layer": layer, "blame": self.blame}
         return {**texts, **{k: getattr(self, k) for k in keys}, **state}
@@ -98,6 +89,18 @@ class Table:
     device: str
     vrf: str
     routes: tuple[TableRoute, ...]
+
+    def state_of(self, route: TableRoute) -> str:
+        """Return how a route stands beside the others to its prefix: `in force`, `shares`, `standby` (a better one is in force), `waits` or `inactive`."""
+        if not route.active:
+            return "inactive"
+        alike = [r for r in self.holding(route.to.network_address) if r.active and r.to == route.to]
+        best = min(r.rank for r in alike)
+        if best < route.rank:
+            return "standby"
+        if route.waits:
+            return "waits"
+        return "shares" if route.origin == "static" and sum(r.rank == best for r in alike) > 1 else "in force"
 
     @cached_property
     def _by_length(self) -> dict[tuple[int, int], dict[int, list[TableRoute]]]:

@@ -3201,14 +3201,12 @@ export interface components {
         UnitStand: {
             /** Name */
             name: string;
-            /** Model */
-            model: string | null;
-            /** Software */
-            software: string | null;
-            /** Licence */
-            licence: string | null;
-            /** Storage Gb */
-            storage_gb: number | null;
+            /** Traits */
+            traits: {
+                [key: string]: string | number;
+            };
+            /** Address */
+            address: string | null;
             /** Priority */
             priority: number;
             /** Active */

@@ -147,6 +147,7 @@ function AddForm({ design, change, known }: StageProps & { known: Expectation[] 
         <select className="select select-sm w-32" value={form.expect} onChange={(e) => put({ expect: e.target.value as Form["expect"] })}>
           <option value="closed">stay closed</option>
           <option value="open">be open</option>
+          <option value="only">be open for these alone</option>
         </select>
       </Labelled>
       {form.expect === "open" && firewalls.length > 0 && (

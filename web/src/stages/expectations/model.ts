@@ -19,7 +19,7 @@ export interface Form {
   from: string;
   to: string;
   services: string;
-  expect: "open" | "closed";
+  expect: "open" | "closed" | "only";
   through: string;
 }
 
@@ -33,7 +33,7 @@ export function added(form: Form, known: Expectation[]): Patch | null {
     .split(",")
     .map((s) => s.trim())
     .filter(Boolean);
-  const base = form.expect === "closed" ? `${from} never touch ${to}` : `${from} reach ${to}`;
+  const base = form.expect === "closed" ? `${from} never touch ${to}` : form.expect === "only" ? `${from} reach ${to} for these alone` : `${from} reach ${to}`;
   const name = freeName(base, known);
   const value = { name, from, to, services: services.length > 0 ? services : ["any"], expect: form.expect, ...(form.expect === "open" && form.through ? { through: form.through } : {}) };
   return append([value], known);

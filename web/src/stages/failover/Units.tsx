@@ -1,16 +1,8 @@
 import { Plug, Unplug } from "lucide-react";
 import type { StageProps } from "../../shell/parts";
-import { dead, type Pair, type PortRow, turn } from "./model";
+import { dead, facts, type Pair, type PortRow, turn } from "./model";
 
 type Props = StageProps & { pair: Pair; active: string[]; now: string | null; onNow: (unit: string | null) => void };
-const FACTS = [
-  ["model", "model"],
-  ["software", "software"],
-  ["licence", "licence"],
-  ["storage_gb", "storage, GB"],
-  ["priority", "priority"],
-] as const;
-
 /** The two units side by side: what each is, who is active, and every port with a switch to pull it. */
 export function Units({ pair, active, now, onNow, place, go, select }: Props) {
   const pull = (part: string) => go({ failed: turn(place.failed, part) });
@@ -35,10 +27,10 @@ export function Units({ pair, active, now, onNow, place, go, select }: Props) {
                 </button>
               </header>
               <dl className="mt-1 flex flex-wrap gap-x-4 text-[12px]">
-                {FACTS.map(([key, words]) => (
-                  <div key={key} className={pair.unlike.includes(key) ? "text-error font-semibold" : ""}>
-                    <dt className="muted inline">{words} </dt>
-                    <dd className="inline font-mono">{unit[key] ?? "?"}</dd>
+                {facts(unit).map(([words, value]) => (
+                  <div key={words} className={pair.unlike.includes(words) ? "text-error font-semibold" : ""}>
+                    <dt className="muted inline">{words.replaceAll("_", " ")} </dt>
+                    <dd className="inline font-mono">{value}</dd>
                   </div>
                 ))}
               </dl>

@@ -71,3 +71,9 @@ export function expected(step: Drill["steps"][number]): string {
   const who = step.active.length > 1 ? `${step.active.join(" and ")} both active` : `${step.active[0] ?? "nobody"} active`;
   return `${who}, ${duration(step.within_ms)}; sessions ${step.sessions}`;
 }
+
+/** What a unit is, name by name: what both must share, an address of its own, its priority. */
+export function facts(unit: Pair["units"][number]): [string, string][] {
+  const own: [string, string][] = unit.address ? [["address", unit.address]] : [];
+  return [...Object.entries(unit.traits).map(([k, v]): [string, string] => [k, String(v)]), ...own, ["priority", String(unit.priority)]];
+}
