@@ -109,6 +109,14 @@ def test_two_people_change_one_thing(bench: Workbench, second: Workbench) -> Non
     second.wait(lambda: note(second).get_attribute("value") == "Mine")
 
 
+def own_undone(bench: Workbench) -> bool:
+    """Take one's own edit back; while the page has not heard yet whose the last edit is, it asks, and one leaves it and tries again."""
+    if note(bench).get_attribute("value") == "Hers":
+        return True
+    bench.click("Leave it" if bench.all("dialog") else "Undo")
+    return False
+
+
 def test_an_edit_of_somebody_else_is_not_undone_unasked(bench: Workbench, second: Workbench) -> None:
     """One's own is taken back at once; somebody else's is asked about first."""
     for window in (bench, second):
@@ -123,8 +131,7 @@ def test_an_edit_of_somebody_else_is_not_undone_unasked(bench: Workbench, second
     assert note(bench).get_attribute("value") == "Hers"
     retype(bench, "Mine", Keys.ENTER)
     bench.wait(lambda: note(second).get_attribute("value") == "Mine")
-    bench.click("Undo")
-    bench.wait(lambda: note(bench).get_attribute("value") == "Hers")
+    bench.wait(lambda: own_undone(bench))
     bench.wait(lambda: note(second).get_attribute("value") == "Hers")
     bench.click("Undo")
     bench.click("Take it back")

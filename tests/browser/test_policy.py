@@ -36,9 +36,9 @@ def test_the_lab_gets_its_way_back_from_the_finding(bench: Workbench, store: Sto
     bench.open("routing?box=lab-sw")
     assert bench.find("[data-route='10.64.170.0/24']")
     assert not bench.all("[data-route='0.0.0.0/0']")
-    bench.find("[data-finding=return-missing] button").click()
+    bench.find("[data-finding=route-missing] button").click()
     assert bench.find("[data-route='0.0.0.0/0']").get_attribute("data-state") == "in force"
-    bench.wait(lambda: not bench.all("[data-finding=return-missing]"))
+    bench.wait(lambda: not bench.all("[data-finding=route-missing]"))
     bench.open("reach")
     assert bench.verdict("keepers@hall-sw", "lab")[0] == "some"
 

@@ -30,7 +30,8 @@ def test_an_edit_breaks_an_expectation_and_undo_mends_it(bench: Workbench) -> No
     bench.wait(lambda: "1 expectation broken" in bench.find("footer").text)
     bench.click("Expectations")
     row = bench.find("[data-expectation='tills take cards'][data-holds=false]")
-    assert "no rule matches tills to street" in row.text
+    assert "tills-out" in row.text
+    assert "is switched off" in row.text
     bench.click("Which edit broke it")
     bench.wait(lambda: "edit 2 by Oda" in bench.find("[data-testid=broken-by]").text)
     bench.find("body").send_keys(Keys.CONTROL, "z")

@@ -279,6 +279,7 @@ export function useChange(id: string) {
       }
     },
     onSuccess: async (edited) => {
+      await cache.cancelQueries({ queryKey: keys.part(id, "draft") }); // what was asked before the edit must not be taken for its outcome
       cache.setQueryData<Schemas["DraftView"]>(keys.part(id, "draft"), (old) =>
         old ? { ...old, version: edited.version, can_undo: edited.can_undo, can_redo: edited.can_redo, undo_of: edited.undo_of } : old,
       );
