@@ -12,12 +12,14 @@ import sys
 import pytest
 
 import anabasis
+from anabasis.causes import Wrong
 from anabasis.design import json_schema
 from anabasis.findings import as_markdown
 from anabasis.server import description
+from anabasis.wording import SAID
 from tests.conftest import ROOT
 
-ROOMS = ("design", "fabric", "routing", "policy", "reach", "findings", "store", "server", "cli")
+ROOMS = ("design", "wording", "faults", "fabric", "routing", "policy", "reach", "findings", "store", "server", "cli")
 
 
 @pytest.mark.parametrize("room", ROOMS)
@@ -72,3 +74,42 @@ def test_no_lock_file_names_a_host() -> None:
         text = (ROOT / path).read_text(encoding="utf-8")
         assert "resolved" not in text
         assert "--index-url" not in text
+
+
+def test_code_cites_pages_that_are_here() -> None:
+    """docs/semantics.md by its headings, or a standard; no page outside the repository."""
+    headings = re.findall(r"^## (.+)$", (ROOT / "docs/semantics.md").read_text(encoding="utf-8"), re.M)
+    for file in (ROOT / "src").rglob("*.py"):
+        text = file.read_text(encoding="utf-8")
+        assert not re.search(r"\bconcepts\b", text), file
+        for cited in re.findall(r'docs/semantics\.md, "([^"]+)"', text):
+            assert cited in headings, f"{file.name}: {cited}"
+
+
+SENTENCES = re.compile(
+    r"""["'][^"']+["'] in [a-z_.]*\breason\b|\breason\.(partition|split|startswith|removeprefix)|\.text\.(partition|split)|sentence\.(partition|split)"""
+)
+
+
+def test_nothing_reads_a_sentence() -> None:
+    """What a person is told is made from facts; no logic looks into it."""
+    for room in (
+        "causes.py",
+        "climb.py",
+        "design",
+        "fabric",
+        "routing",
+        "policy",
+        "reach",
+        "failover",
+        "findings",
+        "faults",
+    ):
+        here = ROOT / "src" / "anabasis" / room
+        for file in [here] if here.is_file() else here.rglob("*.py"):
+            assert not SENTENCES.search(file.read_text(encoding="utf-8")), file
+
+
+def test_every_cause_has_a_sentence() -> None:
+    """And each sentence is that of a cause."""
+    assert set(SAID) == set(Wrong)

@@ -11,7 +11,7 @@ from enum import StrEnum, unique
 
 
 class Layer(StrEnum):
-    """Where something is wrong, from the cable up (concepts of docs/semantics.md, "Causes")."""
+    """Where something is wrong, from the cable up (docs/semantics.md, "Causes")."""
 
     LINK = "link"
     VLAN = "vlan"

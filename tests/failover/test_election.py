@@ -1,4 +1,4 @@
-"""Election: the laws of concepts section 7, and the reasons in words."""
+"""Election: the laws of docs/semantics.md, "Failover pairs", and the reasons in words."""
 
 from __future__ import annotations
 

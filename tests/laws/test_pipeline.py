@@ -1,4 +1,4 @@
-"""The walk against an independent reading of concepts, section 5: one firewall, three links, and the steps one after the other in plain words.
+"""The walk against an independent reading of docs/semantics.md, "Policy": one firewall, three links, and the steps one after the other in plain words.
 
 Nothing of the policy package is used here: sets, translations and rules are read from the raw document.
 """

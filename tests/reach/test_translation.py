@@ -42,7 +42,7 @@ def test_a_published_server_is_reached_by_its_published_address_alone(climb: Cli
 
 
 def test_rules_see_the_real_address_and_the_new_service(demo: Loaded) -> None:
-    """A rule for the published address opens nothing; one for the server and its real port does (concepts, sections 5 and 10)."""
+    """A rule for the published address opens nothing; one for the server and its real port does (docs/semantics.md, "Policy")."""
     moved = [
         {"op": "add", "path": f"{GATE}/nat/0/services", "value": ["tcp/8443"]},
         {"op": "add", "path": f"{GATE}/nat/0/service_to", "value": "tcp/443"},

@@ -60,7 +60,7 @@ def _either_way(text: str) -> Iterator[str]:
 def carrying_units(device: Device, conditions: Conditions, group: int = 1) -> list[str]:
     """Return the boxes of a device that carry the gateways of a group: the active unit of a pair, or the one box there is.
 
-    A pair that was not elected goes by priority, then name, among the living (concepts, section 7); of a pair that shares its
+    A pair that was not elected goes by priority, then name, among the living (docs/semantics.md, "Failover pairs"); of a pair that shares its
     gateways the other unit comes first in group 2. Two units of one group are a split brain.
     """
     alive = [

@@ -368,7 +368,7 @@ def kept_apart(source: LinkPort, target: LinkPort) -> bool:
 
 
 def crossing_between(device: Device, source: LinkPort, target: LinkPort, vlan: int) -> Crossing | None:
-    """Return the filtering point between two bridged ports of a firewall, or None where they are switched (concepts, section 3)."""
+    """Return the filtering point between two bridged ports of a firewall, or None where they are switched (docs/semantics.md, "Frames and segments")."""
     if not isinstance(device, Firewall):
         return None
     here, there = bridged_zone(source, vlan), bridged_zone(target, vlan)

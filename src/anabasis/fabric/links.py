@@ -66,7 +66,7 @@ def physical_ports(design: Design, conditions: Conditions) -> dict[Spot, Physica
     """Return every port of every box with the state of its line.
 
     A port is up when it is enabled, its box is alive, its cable is whole and the far port is enabled on a living box
-    (concepts, sections 2 and 10: "up" is not circular). Cost: linear in ports and cables.
+    (docs/semantics.md, "Links": "up" is not circular). Cost: linear in ports and cables.
     """
     far: dict[Spot, tuple[Spot, str]] = {}
     for i, (a, b) in enumerate(design.cables):

@@ -1,6 +1,6 @@
-"""Broadcast domains and segments, computed from the flow of frames (concepts, section 3).
+"""Broadcast domains and segments, computed from the flow of frames (docs/semantics.md, "Frames and segments").
 
-A broadcast domain joins the taps between which frames pass both ways (concepts, section 10). Filtering points inside a domain (inline
+A broadcast domain joins the taps between which frames pass both ways (docs/semantics.md, "Links"). Filtering points inside a domain (inline
 pairs, bridged ports of a firewall in different zones) divide it into **parts**, each a segment; where there is none, the domain is the segment.
 """
 
@@ -276,7 +276,7 @@ def _subnets(
     vlans: dict[int, set[tuple[str, int]]],
     plan: dict[int, tuple[int, Vlan]],
 ) -> dict[int, tuple[str, ...]]:
-    """Return domain -> its subnets: those of the layer-3 interfaces in it and of the plan (concepts, section 3)."""
+    """Return domain -> its subnets: those of the layer-3 interfaces in it and of the plan (docs/semantics.md, "Frames and segments")."""
     nets: dict[int, set[Network]] = defaultdict(set)
     for part in kept:
         here = nets[domain[part]]

@@ -2,7 +2,7 @@
 
 Hubs and switches with the spanning tree turned off pass its messages on like a wire: what they join is one **LAN** between the bridges
 that do take part. A firewall passes none, neither bridged nor inline: it lets through what its policy names, and ARP and neighbour
-discovery (concepts, section 5). A way around it is therefore no loop to the tree, but a bypass (`fabric/bypasses.py`).
+discovery (docs/semantics.md, "Policy"). A way around it is therefore no loop to the tree, but a bypass (`fabric/bypasses.py`).
 """
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""Failover: who takes over when parts fail, how fast, and what is lost (concepts, section 7)."""
+"""Failover: who takes over when parts fail, how fast, and what is lost (docs/semantics.md, "Failover pairs")."""
 
 from anabasis.failover.drill import DrillSheet, drill_sheet
 from anabasis.failover.election import Claim, Election, elect

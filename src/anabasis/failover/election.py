@@ -1,4 +1,4 @@
-"""Election: which unit of a pair is active, and why. A pure function of what is known of the two (concepts, section 7)."""
+"""Election: which unit of a pair is active, and why. A pure function of what is known of the two (docs/semantics.md, "Failover pairs")."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Findings about DHCP (RFC 2131; concepts, section 8)."""
+"""Findings about DHCP (RFC 2131; docs/semantics.md, "DHCP and plugging in")."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Readiness of failover pairs: what keeps the other unit from taking over, found before it has to (concepts, section 7)."""
+"""Readiness of failover pairs: what keeps the other unit from taking over, found before it has to (docs/semantics.md, "Failover pairs")."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The policy of firewalls: zones, ordered rules, translation, answers. The pipeline they make up is concepts, section 5."""
+"""The policy of firewalls: zones, ordered rules, translation, answers. The pipeline they make up is docs/semantics.md, "Policy"."""
 
 from anabasis.policy.answers import AnswerList
 from anabasis.policy.firewalls import Policies, Policy, build_policies

@@ -1,4 +1,4 @@
-"""What the box itself answers, and to whom (concepts, section 5, step 3)."""
+"""What the box itself answers, and to whom (docs/semantics.md, "Policy")."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""DHCP servers and relays (RFC 2131): what each interface hands out, and what is wrong with it (concepts, section 8)."""
+"""DHCP servers and relays (RFC 2131): what each interface hands out, and what is wrong with it (docs/semantics.md, "DHCP and plugging in")."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Ordered rules with their words resolved. The first that matches decides (concepts, section 5, step 5)."""
+"""Ordered rules with their words resolved. The first that matches decides (docs/semantics.md, "Policy")."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Translation of sources and destinations (concepts, section 5, steps 2 and 6; terms of RFC 2663 and RFC 3022).
+"""Translation of sources and destinations (docs/semantics.md, "Policy", steps 2 and 6; terms of RFC 2663 and RFC 3022).
 
 One entry may change the destination, the source, or both. A prefix that becomes a prefix of equal length keeps the host part; else the
 first address of what is given is taken (docs/semantics.md says why that is enough for reach).

@@ -1,4 +1,4 @@
-"""How one packet gets over a link: the frames that carry it, port by port (concepts, section 3)."""
+"""How one packet gets over a link: the frames that carry it, port by port (docs/semantics.md, "Frames and segments")."""
 
 from __future__ import annotations
 

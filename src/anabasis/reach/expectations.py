@@ -1,4 +1,4 @@
-"""What must be open and what must stay closed, judged against the exact flows (concepts, sections 1 and 6)."""
+"""What must be open and what must stay closed, judged against the exact flows (docs/semantics.md, "The climb")."""
 
 from __future__ import annotations
 

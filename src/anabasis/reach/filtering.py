@@ -1,4 +1,4 @@
-"""What a firewall does to one packet: zones, translations, rules, answers (concepts, section 5)."""
+"""What a firewall does to one packet: zones, translations, rules, answers (docs/semantics.md, "Policy")."""
 
 from __future__ import annotations
 
@@ -128,7 +128,7 @@ def _hidden_behind(egress: L3Interface, version: int) -> Address | None:
 
 
 def cross(site: Site, trip: Trip, crossing: Crossing) -> bool:
-    """A filtering point at layer 2: only zones and rules apply (concepts, section 5)."""
+    """A filtering point at layer 2: only zones and rules apply (docs/semantics.md, "Policy")."""
     policy = site.policies.of[crossing.device]
     ends = (crossing.from_zone, crossing.entered), (crossing.to_zone, crossing.left)
     for (zone, label), at in zip(ends, crossing.sides, strict=True):
@@ -195,7 +195,7 @@ def _permitted(trip: Trip, policy: Policy, text: str, at: str, label: str, zones
 
 
 def answer(site: Site, trip: Trip, device: str, ingress: L3Interface | None, own: L3Interface) -> None:
-    """The target is the box itself (concepts, section 5, step 3)."""
+    """The target is the box itself (docs/semantics.md, "Policy")."""
     policy = site.policies.of.get(device)
     header = trip.header
     text = f"{device} answers on {header.destination} ({own.name})"

@@ -1,4 +1,4 @@
-"""The journey of one packet in one direction: host, frame, route, rule, and so on to its end (concepts, sections 3 to 5)."""
+"""The journey of one packet in one direction: host, frame, route, rule, and so on to its end (docs/semantics.md, "Frames and segments" to "Policy")."""
 
 from __future__ import annotations
 
@@ -49,7 +49,7 @@ def _travel(site: Site, trip: Trip) -> Trip:
 
 
 def _set_out(site: Site, trip: Trip) -> At | None:
-    """What the sender does first (concepts, section 4): on its link straight to the target, else to its gateway."""
+    """What the sender does first (docs/semantics.md, "Hosts"): on its link straight to the target, else to its gateway."""
     source, text = trip.source, str(trip.header.source)
     if source.interface is not None:
         said = f"{source.label} sends from its own address {source.address}"

@@ -49,7 +49,7 @@ class Matrix:
 
 
 def matrix(verdicts: Verdicts, transits: bool = False) -> Matrix:
-    """Return the matrix for a question; transits, and segments nobody can stand in, are folded away (concepts, section 3)."""
+    """Return the matrix for a question; transits, and segments nobody can stand in, are folded away (docs/semantics.md, "Frames and segments")."""
     site = verdicts.sweep.site
     zones = site.zones
     shown = [k for k, s in enumerate(site.segments.all) if transits or (s.kind != "transit" and s.taps)]

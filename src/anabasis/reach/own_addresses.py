@@ -1,4 +1,4 @@
-"""The boxes' own addresses, apart from the matrix: what each segment may ask of a firewall itself (concepts, section 5, step 3)."""
+"""The boxes' own addresses, apart from the matrix: what each segment may ask of a firewall itself (docs/semantics.md, "Policy")."""
 
 from __future__ import annotations
 

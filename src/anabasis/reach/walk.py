@@ -64,7 +64,7 @@ class Walk:
 def walk(site: Site, source: Place, target: Place, service: Service) -> Walk:
     """Send one packet, and its reply if it arrives, over every combination of equal routes; the first that fails counts.
 
-    A packet that arrives and whose reply does not is `stopped` at layer `return`: such a flow does not work (concepts, section 5).
+    A packet that arrives and whose reply does not is `stopped` at layer `return`: such a flow does not work (docs/semantics.md, "Policy").
     """
     header = Header(source.address, target.address, service)
     first: Walk | None = None

@@ -1,4 +1,4 @@
-"""Addresses that a box answers ARP and neighbour discovery for because it translates them (concepts, section 5, step 6)."""
+"""Addresses that a box answers ARP and neighbour discovery for because it translates them (docs/semantics.md, "Policy")."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Hosts and their gateways: who stands in a segment, what is on its link, and where it sends everything else (concepts, section 4)."""
+"""Hosts and their gateways: who stands in a segment, what is on its link, and where it sends everything else (docs/semantics.md, "Hosts")."""
 
 from __future__ import annotations
 

@@ -74,7 +74,7 @@ class L3Interface:
 
 
 def routes_packets(device: Device) -> bool:
-    """Tell whether a device forwards at layer 3 (concepts, section 2)."""
+    """Tell whether a device forwards at layer 3 (docs/semantics.md, "Links")."""
     return isinstance(device, Router | Firewall | Outside) or (isinstance(device, Switch) and device.routing)
 
 

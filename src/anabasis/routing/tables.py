@@ -1,4 +1,4 @@
-"""The routing table of every (device, VRF): local, connected and static routes, each active or not and why (concepts, section 4)."""
+"""The routing table of every (device, VRF): local, connected and static routes, each active or not and why (docs/semantics.md, "Hosts")."""
 
 from __future__ import annotations
 

@@ -2149,7 +2149,7 @@ export interface components {
         };
         /**
          * Layer
-         * @description Where something is wrong, from the cable up (concepts of docs/semantics.md, "Causes").
+         * @description Where something is wrong, from the cable up (docs/semantics.md, "Causes").
          * @enum {string}
          */
         Layer: "link" | "vlan" | "gateway" | "route" | "return" | "zone" | "rule" | "nat" | "answers" | "isolation" | "standby";
