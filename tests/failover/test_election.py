@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from anabasis.failover import Claim, elect
+from anabasis.failover.election import refused
 
 A, B = (Claim(name, True, (), (), rank) for rank, name in enumerate(("gate-a", "gate-b")))
 names = st.lists(st.sampled_from(("1", "hall", "tank")), unique=True).map(tuple)
@@ -64,3 +65,14 @@ def test_why_in_one_sentence() -> None:
     )
     assert "each take the other for dead" in elect((A, B), False, "gate-a", False).why
     assert elect((replace(A, alive=False), B), False, "gate-a", False).why == "gate-a failed, so gate-b is active"
+
+
+def test_units_that_refuse_each_other_do_not_take_over() -> None:
+    """Whoever is active stays; when it fails, nobody is, and it is said why."""
+    both = (Claim("a", True, (), (), 0), Claim("b", True, (), (), 1))
+    assert refused(both, None, ["software"]).active == ("a",)
+    assert refused(both, "b", ["software"]).active == ("b",)
+    dead = (Claim("a", False, (), (), 0), both[1])
+    found = refused(dead, "a", ["software"])
+    assert (found.active, found.split_brain) == ((), False)
+    assert "b does not take over" in found.why

@@ -211,6 +211,23 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
     ("lease-none", [*CLIENT, {"op": "remove", "path": f"{GATE}/dhcp/0"}], False),
     ("lease-missing", [{"op": "remove", "path": f"{GATE}/dhcp/0"}], False),
     ("lease-off", [put(f"{GATE}/dhcp/0/mode", "off", "replace")], True),
+    (
+        "lease-yields",
+        [
+            put(
+                f"{GATE}/dhcp/-",
+                {
+                    "interface": "hall.130",
+                    "mode": "yield",
+                    "ranges": ["10.64.130.50-10.64.130.199"],
+                    "gateway": "10.64.130.1",
+                },
+            )
+        ],
+        False,
+    ),
+    ("lease-names", [put(f"{GATE}/dhcp/0/dns", ["10.64.110.20"], "replace")], False),
+    ("limit-passed", [put(f"{GATE}/limits", {"rules": 3})], False),
     ("lease-gatewayless", [{"op": "remove", "path": f"{GATE}/dhcp/0/gateway"}], True),
     (
         "lease-holds-host",

@@ -8,6 +8,7 @@ import typer
 
 from anabasis.cli import (
     compare,
+    ends,
     expect,
     failover,
     faults,
@@ -19,6 +20,7 @@ from anabasis.cli import (
     routes,
     schema,
     segments,
+    siblings,
     walk,
 )
 from anabasis.cli.output import OK, REFUSED
@@ -41,6 +43,8 @@ for _part in (
     findings,
     expect,
     compare,
+    ends,
+    siblings,
     failover,
     faults,
     schema,

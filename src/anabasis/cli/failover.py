@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Annotated
 
 import typer
 from rich.console import Console
 
 from anabasis.cli.output import OK, STOPPED, AsJson, DesignFile, climb_of, print_json, print_table
-from anabasis.failover import Event, Progress, sweep_failures
+from anabasis.failover import DrillSheet, Event, Progress, sweep_failures
 
 NAME = "failover"
 
@@ -22,12 +23,21 @@ def command(
     sweep: Annotated[
         int | None, typer.Option("--sweep", min=1, max=2, help="Try every single failure, or every two.")
     ] = None,
+    active: Annotated[
+        list[str] | None, typer.Option("--active", help="A unit that is active now. May be repeated, one a pair.")
+    ] = None,
+    drill: Annotated[
+        str | None, typer.Option("--drill", help="Print the steps of a failover drill of this pair.")
+    ] = None,
     as_json: AsJson = False,
 ) -> None:
     """Say who takes over when parts fail, how fast, and what reach is lost. Exit status 1 where an expectation breaks."""
     climb = climb_of(design_file)
+    if drill is not None:
+        _steps(climb.drill(drill), as_json)
+        return
     if sweep is None:
-        event = climb.failover(fail or [])
+        event = climb.failover(fail or [], active or [])
         if as_json:
             print_json(event.as_dict())
         else:
@@ -61,6 +71,19 @@ def command(
             "Nothing can fail.",
         )
     raise typer.Exit(OK)
+
+
+def _steps(sheet: DrillSheet, as_json: bool) -> None:
+    if as_json:
+        print_json(asdict(sheet))
+        return
+    for line in sheet.before:
+        print(f"Before: {line}")
+    rows = [
+        (k, s.do, ", ".join(s.active) or "nobody", s.within_ms, s.sessions, "; ".join(s.lost), s.why)
+        for k, s in enumerate(sheet.steps, 1)
+    ]
+    print_table(("", "do", "active then", "within, ms", "sessions", "pairs that lose flows", "why"), rows, "")
 
 
 def _told(event: Event) -> None:

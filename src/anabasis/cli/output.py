@@ -14,6 +14,7 @@ from rich.table import Table
 
 from anabasis.climb import Climb
 from anabasis.design import load_file
+from anabasis.fabric import conditions_of
 
 OK, STOPPED, REFUSED = 0, 1, 2
 
@@ -21,9 +22,18 @@ DesignFile = Annotated[Path, typer.Argument(metavar="DESIGN_FILE", help="A desig
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON document instead of a table.")]
 
 
-def climb_of(path: Path) -> Climb:
-    """Read a design file. Raises InputRefused."""
-    return Climb(load_file(path).design)
+Fail = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--fail", help="As if this had failed: a unit, a device, unit:port, or a cable a:1--b:2. May be repeated."
+    ),
+]
+
+
+def climb_of(path: Path, fail: list[str] | None = None) -> Climb:
+    """Read a design file. `fail`: what has failed in it. Raises InputRefused."""
+    design = load_file(path).design
+    return Climb(design, conditions_of(design, fail)) if fail else Climb(design)
 
 
 def print_json(value: object) -> None:

@@ -4,7 +4,7 @@ from typing import Annotated
 
 import typer
 
-from anabasis.cli.output import OK, STOPPED, AsJson, DesignFile, climb_of, print_json, print_table
+from anabasis.cli.output import OK, STOPPED, AsJson, DesignFile, Fail, climb_of, print_json, print_table
 
 NAME = "plug"
 
@@ -18,10 +18,11 @@ def command(
             "--tag", min=0, max=4094, help="Its frames carry this tag; 0 is a priority tag, which counts as untagged."
         ),
     ] = None,
+    fail: Fail = None,
     as_json: AsJson = False,
 ) -> None:
     """Plug a laptop into a port: its VLAN, segment, address, gateway, and what it reaches. Exit status 1 where something stops it."""
-    found = climb_of(design_file).plug(place, tag)
+    found = climb_of(design_file, fail).plug(place, tag)
     if as_json:
         print_json(found.as_dict())
     else:

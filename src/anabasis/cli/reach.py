@@ -4,8 +4,9 @@ from typing import Annotated
 
 import typer
 
-from anabasis.cli.output import AsJson, DesignFile, climb_of, print_json, print_table
-from anabasis.reach import ask
+from anabasis.cli.output import AsJson, DesignFile, Fail, climb_of, print_json, print_table
+from anabasis.reach import Verdicts, ask
+from anabasis.reach.own_addresses import own_addresses
 
 NAME = "reach"
 
@@ -13,12 +14,51 @@ Service = Annotated[str | None, typer.Option("--service", help="Only this servic
 Family = Annotated[int | None, typer.Option("--family", help="Only this address family: 4 or 6.")]
 
 
-def command(design_file: DesignFile, service: Service = None, family: Family = None, as_json: AsJson = False) -> None:
-    """Say for every ordered pair of segments which flows pass, and what stops the rest first."""
-    climb = climb_of(design_file)
+Boxes = Annotated[bool, typer.Option("--boxes", help="What each segment may ask of the boxes' own addresses.")]
+
+
+def command(
+    design_file: DesignFile,
+    service: Service = None,
+    family: Family = None,
+    boxes: Boxes = False,
+    fail: Fail = None,
+    as_json: AsJson = False,
+) -> None:
+    """Say for every ordered pair of segments which flows pass, and what stops the rest first. Tables fold transits and what nobody stands in."""
+    climb = climb_of(design_file, fail)
     verdicts = climb.verdicts(ask(climb.site, service, family))
+    if boxes:
+        _own(verdicts, as_json)
+        return
     if as_json:
         print_json(verdicts.as_dict())
         return
-    shown = [(v.source, v.target, v.verdict, v.layer, v.reason) for v in verdicts.all]
+    segments = climb.site.segments.all
+    folded = {s.name for s in segments if s.kind == "transit" or not s.taps}
+    shown = [
+        (v.source, v.target, v.verdict, v.layer, v.reason)
+        for v in verdicts.all
+        if v.source not in folded and v.target not in folded
+    ]
     print_table(("from", "to", "verdict", "layer", "reason"), shown, "Fewer than two segments: nothing to reach.")
+    if folded:
+        print(f"Folded, as nobody stands there: {', '.join(sorted(folded))}.")
+
+
+def _own(verdicts: Verdicts, as_json: bool) -> None:
+    found = own_addresses(verdicts)
+    rows = [
+        {"from": c.segment, "device": at.device, "interface": at.interface, "address": at.address, "flows": c.flows}
+        for c in found.cells
+        for at in (found.columns[c.column],)
+    ]
+    if as_json:
+        print_json(rows)
+        return
+    shown = [
+        (c.segment, f"{at.device} {at.interface}", at.address, "; ".join(f["services"] for f in c.flows))
+        for c in found.cells
+        for at in (found.columns[c.column],)
+    ]
+    print_table(("from", "box", "address", "is answered"), shown, "No box answers anything.")

@@ -4,7 +4,7 @@ from typing import Annotated
 
 import typer
 
-from anabasis.cli.output import OK, STOPPED, AsJson, DesignFile, climb_of, print_json, print_table
+from anabasis.cli.output import OK, STOPPED, AsJson, DesignFile, Fail, climb_of, print_json, print_table
 from anabasis.reach import Walk
 
 NAME = "walk"
@@ -15,10 +15,15 @@ Service = Annotated[str, typer.Option("--service", help="tcp/443, https, ping, o
 
 
 def command(
-    design_file: DesignFile, source: From, target: To, service: Service = "ping", as_json: AsJson = False
+    design_file: DesignFile,
+    source: From,
+    target: To,
+    service: Service = "ping",
+    fail: Fail = None,
+    as_json: AsJson = False,
 ) -> None:
     """Follow one packet and its reply, hop by hop. Exit status 1 where it is stopped."""
-    walk = climb_of(design_file).walk(source, target, service)
+    walk = climb_of(design_file, fail).walk(source, target, service)
     if as_json:
         print_json(walk.as_dict())
     else:

@@ -35,6 +35,18 @@ class Limits(Part):
     """What a device can hold."""
 
     vlans: int | None = Field(default=None, ge=1, le=4094, description="How many VLANs its table may have.")
+    networks: int | None = Field(
+        default=None, ge=0, description="How many routed VLANs: VLAN interfaces and subinterfaces."
+    )
+    loopbacks: int | None = Field(default=None, ge=0)
+    zones: int | None = Field(default=None, ge=0)
+    routes: int | None = Field(default=None, ge=0, description="How many static routes, in all VRFs.")
+    rules: int | None = Field(default=None, ge=0)
+    always_untagged: VlanRef | None = Field(default=None, description="A VLAN that no port can be taken out of.")
+    one_untagged: bool = Field(default=False, description="A port can be untagged in one VLAN only.")
+    dedicated_is_no_trunk: bool = Field(
+        default=False, description="A port with subinterfaces has no address of its own."
+    )
 
 
 class BridgingBox(Box):

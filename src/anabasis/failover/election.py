@@ -49,6 +49,16 @@ def elect(claims: tuple[Claim, ...], heard: bool, before: str | None, preempt: b
     return Election(*_compared(alive, before, preempt))
 
 
+def refused(claims: tuple[Claim, ...], before: str | None, unlike: list[str]) -> Election:
+    """Return how it goes between units that refuse each other: whoever is active stays, and nobody takes over."""
+    first = before or min(claims, key=lambda c: c.rank).unit
+    why = f"the units differ in {', '.join(unlike)} and refuse each other"
+    other = next((c.unit for c in claims if c.unit != first), "")
+    if next(c.alive for c in claims if c.unit == first):
+        return Election((first,), False, f"{why}: {first} stays active")
+    return Election((), False, f"{first} failed, and {other} does not take over: {why}")
+
+
 def _compared(alive: list[Claim], before: str | None, preempt: bool) -> tuple[tuple[str, ...], bool, str]:
     for words, held in (
         ("watched ports down", {c.unit: c.watch_down for c in alive}),

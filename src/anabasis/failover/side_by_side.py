@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from anabasis.design import Design
-from anabasis.design.devices import Firewall
 from anabasis.design.notation import pointer
 from anabasis.fabric import ALL_WELL
 from anabasis.fabric.links import PhysicalPort, physical_ports
+from anabasis.failover.refusing import unlike_traits
 from anabasis.failover.standing import at_rest, heartbeats, pairs_of
 
 
@@ -126,12 +126,6 @@ def pair_stands(design: Design) -> list[PairStand]:
             )
         )
     return out
-
-
-def unlike_traits(device: Firewall) -> list[str]:
-    """Return the traits in which the units of a pair differ: those that one lacks aside, since nobody said."""
-    known = dict.fromkeys(t for u in device.units for t in u.traits)
-    return [t for t in known if len({u.traits[t] for u in device.units if t in u.traits}) > 1]
 
 
 def _cable(port: PhysicalPort) -> str | None:

@@ -10,7 +10,8 @@ from anabasis.design.notation import parse_address
 from anabasis.fabric import ALL_WELL, Conditions, groups_of, preference
 from anabasis.fabric.bundles import LinkPort, link_ports
 from anabasis.fabric.links import PhysicalPort, Spot, physical_ports
-from anabasis.failover.election import Claim, Election, elect
+from anabasis.failover.election import Claim, Election, elect, refused
+from anabasis.failover.refusing import unlike_traits
 from anabasis.reach.places import own_place, receiver
 from anabasis.reach.site import Site, rerouted
 from anabasis.reach.standing import build_site
@@ -93,7 +94,8 @@ def standings(
             heard = any(h.up for h in heartbeats(device, physical))
             now = known.get((device.name, group))
             assert device.failover is not None
-            election = elect(claims, heard, now, device.failover.preempt)
+            unlike = unlike_traits(device)
+            election = refused(claims, now, unlike) if unlike else elect(claims, heard, now, device.failover.preempt)
             out.append(Standing(device.name, group, claims, heard, now, election))
     return out
 

@@ -139,7 +139,7 @@ CATALOGUE = {
         ),
         Kind(
             "boundary-subnets",
-            "risks",
+            "breaks",
             "routing",
             "The two sides of a transparent boundary share no subnet, so their hosts never send to each other straight.",
         ),
@@ -362,6 +362,19 @@ CATALOGUE = {
             "risks",
             "routing",
             "A DHCP server hands out no gateway, so its clients get no further than their link.",
+        ),
+        Kind(
+            "lease-yields",
+            "untidy",
+            "routing",
+            "A DHCP server that yields stands beside another: it is quiet only while it hears that one.",
+        ),
+        Kind("lease-names", "risks", "routing", "A DHCP server hands out a name server that its clients do not reach."),
+        Kind(
+            "limit-passed",
+            "breaks",
+            "segments",
+            "A device has more of something than it can hold, or something it cannot do.",
         ),
         Kind(
             "lease-holds-host",

@@ -6,10 +6,12 @@ from collections.abc import Iterator
 
 from anabasis.design.devices import Endpoint
 from anabasis.design.notation import parse_address, parse_interface, parse_span, pointer
+from anabasis.errors import UnknownPlace
 from anabasis.findings.catalogue import Finding
 from anabasis.policy.leases import LeaseServer, lease_servers
-from anabasis.reach import Site
+from anabasis.reach import Site, find_place, walk
 from anabasis.reach.leasing import relay_problem
+from anabasis.reach.places import host_place
 from anabasis.routing.plans import misaddressed
 from anabasis.wording import say
 
@@ -24,6 +26,8 @@ def check(site: Site) -> Iterator[Finding]:
             place = f"{server.pointer}/ranges/{i}"
             yield from _range(site, server, int(low), int(high), text, place)
             for a, b, other in spans:
+                if "yield" in (server.mode, other.mode) and _together(site, server, other):
+                    continue  # one of the two stands down while it hears the other
                 if a <= int(high) and int(low) <= b and low.version == 4:
                     said = f"{server.label} hands out {text}, which {other.label} hands out as well."
                     yield Finding("lease-range", said, (place, other.pointer))
@@ -36,8 +40,59 @@ def check(site: Site) -> Iterator[Finding]:
             text = f"{relay.label} relays DHCP in vain: {say(why)}."
             yield Finding("relay-nowhere", text, tuple(dict.fromkeys((*why.pointers, relay.pointer))), cause=why)
     yield from _gatewayless(site, servers)
+    yield from _yielding(site, servers)
+    yield from _names(site, servers)
     yield from _held(site, servers)
     yield from _unserved(site)
+
+
+def _together(site: Site, one: LeaseServer, two: LeaseServer) -> bool:
+    """Tell whether two servers hear each other's clients: their interfaces stand in one broadcast domain."""
+    found = [site.net.by_name.get((s.device, s.interface)) for s in (one, two)]
+    domains = [site.segments.all[site.segments.of(i.tap)].domain for i in found if i is not None and i.tap is not None]
+    return len(domains) == 2 and domains[0] == domains[1]
+
+
+def _yielding(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:
+    """A server that yields beside another: it is quiet only while it hears that one."""
+    for server in (s for s in servers if s.mode == "yield"):
+        other = next(
+            (s for s in servers if s is not server and s.mode == "server" and _together(site, server, s)), None
+        )
+        if other is not None:
+            text = f"{server.label} stands down only while it hears {other.label}."
+            yield Finding("lease-yields", text, (server.pointer, other.pointer))
+
+
+def _names(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:
+    """Name servers that are handed out and that clients do not reach."""
+    for server in servers:
+        interface = site.net.by_name.get((server.device, server.interface))
+        if interface is None or interface.tap is None or not interface.up or server.mode != "server":
+            continue
+        groups = site.net.groups_of[site.segments.of(interface.tap)]
+        group = next((g for g in groups if g.subnet.version == 4 and not g.endpoint and g.gateway), None)
+        source = host_place(site, group) if group is not None else None
+        for k, text in enumerate(server.settings.dns if source is not None else ()):
+            place = f"{server.pointer}/dns/{k}"
+            try:
+                target = find_place(site, text).of(4)
+            except UnknownPlace:
+                yield Finding(
+                    "lease-names",
+                    f"{server.label} hands out the name server {text}, which nobody can be.",
+                    (place, server.pointer),
+                )
+                continue
+            went = walk(site, source, target, DNS) if source is not None and target is not None else None
+            if went is not None and went.cause is not None:
+                said = (
+                    f"{server.label} hands out the name server {text}, which its clients do not reach: {went.reason}."
+                )
+                yield Finding("lease-names", said, (place, *went.cause.pointers), cause=went.cause)
+
+
+DNS = (17, 53)
 
 
 def _gatewayless(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:

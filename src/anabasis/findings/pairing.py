@@ -12,7 +12,7 @@ from anabasis.fabric import Conditions
 from anabasis.fabric.bundles import LinkPort, link_ports
 from anabasis.fabric.links import PhysicalPort, Spot, physical_ports
 from anabasis.failover import heartbeats
-from anabasis.failover.side_by_side import unlike_traits
+from anabasis.failover.refusing import unlike_traits
 from anabasis.findings.catalogue import Finding
 from anabasis.reach import Site
 from anabasis.wording import say

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from anabasis.design.devices import Firewall, Outside
 from anabasis.design.notation import parse_prefix
-from anabasis.findings.catalogue import Finding
+from anabasis.findings.catalogue import Choice, Finding
 from anabasis.policy import AnswerList, Policy, RuleLine, Service, Span
 from anabasis.policy.terms import holds_address, holds_service
 from anabasis.reach import Site, Verdicts, walk
@@ -52,12 +52,15 @@ def _idle(sweep: Sweep, policy: Policy) -> Iterator[Finding]:
         if work.word == "nothing" and work.taken_by:
             names = ", ".join(r.name for r in policy.rules if r.name in work.taken_by)
             against = " with the opposite action" if work.opposed_by else ""
-            yield Finding(
-                "rule-shadowed",
-                f"{label} decides nothing: {names} above takes all of it{against}.",
-                (rule.pointer,),
-                mend,
-            )
+            first = next((r.pointer for r in policy.rules if r.name in work.opposed_by), None)
+            takers = tuple(r.pointer for r in policy.rules if r.name in work.taken_by)
+            said = f"{label} decides nothing: {names} above takes all of it{against}."
+            if first is not None:  # one of the two is meant otherwise: the narrower one first is what people forget
+                above = [{"op": "move", "from": rule.pointer, "path": first}]
+                out = Choice("The rule that decides nothing taken out", mend)
+                yield Finding("rule-shadowed", said, (rule.pointer, *takers), above, (out,))
+            else:
+                yield Finding("rule-shadowed", said, (rule.pointer, *takers), mend)
         elif work.word == "redundant":
             instead = " and ".join(sorted(work.instead))
             yield Finding(

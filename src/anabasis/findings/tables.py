@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anabasis.design.devices import BridgingBox
+from anabasis.design.devices import BridgingBox, Firewall, Limits
 from anabasis.design.notation import pointer
 from anabasis.design.ports import Membership
 from anabasis.fabric.frames import member_vlans
@@ -33,10 +33,47 @@ def check(site: Site) -> Iterator[Finding]:
         if limit is not None and len(own) > limit:
             text = f"{device.name} has {len(own)} VLANs and can hold {limit}."
             yield Finding("limit-vlans", text, (pointer("devices", d, "limits"),))
+        yield from _limits(device, pointer("devices", d))
     for i, vlan in enumerate(site.design.vlans):
         if vlan.id not in used:
             mend = [{"op": "remove", "path": pointer("vlans", i)}]
             yield Finding("vlan-unused", f"VLAN {vlan.id} ({vlan.name}) is used nowhere.", (pointer("vlans", i),), mend)
+
+
+def _limits(device: BridgingBox, at: str) -> Iterator[Finding]:
+    """What a device has more of than it can hold, and what its ports cannot be."""
+    limits = device.limits
+    if limits is None:
+        return
+    bases: list[Membership] = [*device.ports, *device.lags]
+    counts = {
+        "networks": len(device.vlan_interfaces) + sum(len(p.subinterfaces) for p in bases),
+        "loopbacks": len(device.loopbacks),
+        "zones": len(device.zones) if isinstance(device, Firewall) else 0,
+        "routes": sum(len(v.routes) for v in device.vrfs),
+        "rules": len(device.rules) if isinstance(device, Firewall) else 0,
+    }
+    for what, count in counts.items():
+        most = getattr(limits, what)
+        if most is not None and count > most:
+            text = f"{device.name} has {count} {what} and can hold {most}."
+            yield Finding("limit-passed", text, (f"{at}/limits/{what}", at))
+    for kind, ports in (("ports", device.ports), ("lags", device.lags)):
+        for i, port in enumerate(ports):
+            yield from _port_limits(device.name, limits, port, f"{at}/{kind}/{i}", at)
+
+
+def _port_limits(name: str, limits: Limits, port: Membership, here: str, at: str) -> Iterator[Finding]:
+    label, always = f"{name}:{port.name}", limits.always_untagged
+    if always is not None and (port.untagged or port.tagged) and always not in port.untagged:
+        text = f"{label} is not untagged in VLAN {always}, which no port of {name} can be taken out of."
+        yield Finding("limit-passed", text, (here, f"{at}/limits/always_untagged"))
+    if limits.one_untagged and len(port.untagged) > 1:
+        text = f"{label} is untagged in {len(port.untagged)} VLANs; a port of {name} can be in one only."
+        yield Finding("limit-passed", text, (here, f"{at}/limits/one_untagged"))
+    if limits.dedicated_is_no_trunk and port.addresses and port.subinterfaces:
+        text = f"{label} has an address of its own and subinterfaces; a port of {name} has one or the other."
+        yield Finding("limit-passed", text, (here, f"{at}/limits/dedicated_is_no_trunk"))
 
 
 def _port(device: BridgingBox, port: Membership, at: str, table: str) -> Iterator[Finding]:
