@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
 from anabasis.design.base import AddressText, BoxName, InterfaceText, LineRef, Milliseconds, Name, Part
 
+TraitText = Annotated[str, Field(min_length=1, max_length=80)]
 OLDER_TRAITS = ("model", "software", "licence", "storage_gb")
 """Keys of earlier documents; each is read as a trait of that name."""
 
@@ -16,7 +17,7 @@ class Unit(Part):
     """One box that carries the configuration."""
 
     name: BoxName
-    traits: dict[Name, str | int] = Field(
+    traits: dict[TraitText, str | int] = Field(
         default_factory=dict, description="What both units must share, by any names: {model: M2, software: 8.1.4}."
     )
     address: InterfaceText | None = Field(default=None, description="An address of the unit's own, where it has one.")
