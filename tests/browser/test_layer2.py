@@ -29,7 +29,7 @@ def click(bench: Workbench, css: str) -> None:
 def mend(bench: Workbench, code: str) -> None:
     """Mend the first finding of a code from its card, and wait until it is gone."""
     before = len(bench.all(f"[data-finding={code}]"))
-    bench.find(f"[data-finding={code}] button").click()
+    bench.find(f"[data-finding={code}] button:enabled").click()
     bench.wait(lambda: len(bench.all(f"[data-finding={code}]")) < before)
 
 

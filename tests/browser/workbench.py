@@ -52,10 +52,12 @@ class Workbench:
         )
 
     def click(self, words: str) -> None:
-        """Click the button with some words on it; one that is drawn anew meanwhile is looked for again."""
+        """Click the button with some words on it, once it can be; one that is drawn anew meanwhile is looked for again."""
 
         def clicked() -> bool:
-            self.driver.find_element(By.XPATH, f"//button[contains(normalize-space(.), '{words}')]").click()
+            self.driver.find_element(
+                By.XPATH, f"//button[contains(normalize-space(.), '{words}')][not(@disabled)]"
+            ).click()
             return True
 
         self.wait(clicked)
