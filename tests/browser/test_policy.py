@@ -115,7 +115,7 @@ def test_octopus_den_in_one_go(bench: Workbench) -> None:
     for at, text in ((1, "tank"), (2, "water")):
         Select(bench.all("dialog select")[at]).select_by_visible_text(text)
     bench.find("dialog button[aria-label='tank-sw:4']").click()
-    bench.wait(lambda: "octopus-den-ping" in bench.find("dialog [data-testid=preview]").text)
+    bench.wait(lambda: "octopus-den-basics" in bench.find("dialog [data-testid=preview]").text)
     make = bench.wait(lambda: next((b for b in bench.all("dialog button[type=submit]") if b.is_enabled()), None))
     make.click()
     bench.wait(lambda: bench.state(125, "tank-sw", "4") == "untagged")

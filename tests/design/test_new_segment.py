@@ -44,6 +44,15 @@ def test_a_zone_that_goes_nowhere_is_not_hidden(demo: Loaded) -> None:
     assert any("/nat" in op["path"] for op in fresh)
 
 
+@pytest.mark.parametrize("zone", [None, "water", "eyes", "house"])
+def test_whom_its_leases_send_to_for_names_it_reaches(demo: Loaded, zone: str | None) -> None:
+    """Whom the rest of the zone asks, or the box itself, which then answers them."""
+    climb = made(demo, NewSegment("den", "inside", 125, None, "gate", "tank", zone, ["tank-sw:4"]))
+    assert not [f for f in climb.findings if f.code == "lease-names"]
+    asked = "10.64.130.10" if zone == "house" else "10.64.125.1"
+    assert climb.walk("den", asked, "dns").outcome in ("answered", "delivered")
+
+
 def test_visitors_reach_the_outside_and_nothing_inside(demo: Loaded) -> None:
     """With what is expected of them written down."""
     wanted = NewSegment("school", "visitors", 165, None, "gate", "hall", None, ["hall-sw:7"])

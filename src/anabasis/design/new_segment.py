@@ -6,6 +6,8 @@ import copy
 from dataclasses import dataclass, field
 from ipaddress import ip_network
 
+import jsonpointer
+
 from anabasis.design.devices import Firewall, Outside, Switch
 from anabasis.design.document import Design
 from anabasis.design.edits import Patch, Tree, difference, patched
@@ -14,6 +16,7 @@ from anabasis.design.new_vlan import NewVlan, new_vlan, suggest_subnet
 from anabasis.design.notation import Network, end_asked, is_private, parse_prefix
 from anabasis.design.references import mode_of
 from anabasis.design.renaming import check_name
+from anabasis.design.targets import interfaces_of
 from anabasis.design.uplinks import uplinks
 from anabasis.design.vlans import Purpose
 from anabasis.design.whereabouts import device_entry
@@ -179,10 +182,10 @@ class _Dressing:
             self._expectations()
 
     def _answers(self, firewall: Tree) -> None:
-        """The interface answers ping; for visitors also names, and only to themselves."""
-        visitors = self.wanted.purpose == "visitors"
-        services = ["ping", "dns"] if visitors else ["ping"]
-        name = self._free(f"{self.wanted.name}-{'basics' if visitors else 'ping'}", firewall.get("answers", []))
+        """The interface answers ping, and names where its leases send clients to it; only to themselves."""
+        names = self.wanted.purpose in ("inside", "visitors") and str(self.subnet[1]) in self._dns()
+        services = ["ping", "dns"] if names else ["ping"]
+        name = self._free(f"{self.wanted.name}-{'basics' if names else 'ping'}", firewall.get("answers", []))
         entry = {"name": name, "services": services, "sources": [str(self.subnet)]}
         firewall.setdefault("answers", []).append(entry)
         self._subinterface(firewall)["answers"] = name
@@ -211,12 +214,14 @@ class _Dressing:
         firewall.setdefault("dhcp", []).append(entry)
 
     def _dns(self) -> list[str]:
-        """Visitors ask the box itself; the house asks whom the rest of it asks."""
-        if self.wanted.purpose == "visitors":
-            return [str(self.subnet[1])]
-        device = next(d for d in self.design.devices if d.name == self.wanted.firewall)
-        known = [x.dns for x in getattr(device, "dhcp", []) if x.dns]
-        return list(known[0]) if known else [str(self.subnet[1])]
+        """Whom the rest of the zone asks; where nobody is known to be asked, and for visitors, the box itself: no rule lets them to others."""
+        _, firewall = device_entry(self.tree, self.wanted.firewall or "")
+        zones = {
+            name: jsonpointer.resolve_pointer(firewall, at).get("zone") for name, at in interfaces_of(firewall, "")
+        }
+        pools = [] if self.wanted.purpose == "visitors" else firewall.get("dhcp", [])
+        known = [list(p["dns"]) for p in pools if p.get("dns") and zones.get(p["interface"]) == self.zone]
+        return [*known, [str(self.subnet[1])]][0]
 
     def _outside_zone(self) -> str | None:
         """Return the zone by which the default route leaves."""
