@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -17,13 +19,19 @@ from tests.conftest import NOON, client_of
 OFF = [{"op": "add", "path": "/devices/4/rules/2/enabled", "value": False}]
 
 
+@contextmanager
+def kept_apart(demo: Loaded) -> Iterator[tuple[Cluster, Store]]:
+    """A cluster of its own, which a test may stop, with the demo in it."""
+    with Cluster.for_a_while() as cluster:
+        store = Store(connect(cluster.url))
+        migrate(store.engine)
+        store.create("d", demo.raw, NOON)
+        yield cluster, store
+
+
 def test_a_cluster_stops_and_comes_back(demo: Loaded) -> None:
     """Edits before are kept, edits during are refused whole, edits after go on where one was."""
-    with Cluster.for_a_while() as cluster:
-        engine = connect(cluster.url)
-        migrate(engine)
-        store = Store(engine)
-        store.create("d", demo.raw, NOON)
+    with kept_apart(demo) as (cluster, store):
         store.edit("d", 1, OFF, "Oda", NOON)
         client = client_of(store, raise_server_exceptions=False)
         cluster.stop()
@@ -34,7 +42,7 @@ def test_a_cluster_stops_and_comes_back(demo: Loaded) -> None:
         port = cluster.port_file.read_text()
         cluster.start()
         if cluster.port_file.read_text() != port:  # another program took the port meanwhile
-            engine.dispose()
+            store.engine.dispose()
             store = Store(connect(cluster.url))
         assert store.draft("d").version == 2
         assert store.undo("d", 2, "Oda", NOON).version == 3
@@ -103,10 +111,7 @@ def test_an_edit_that_fails_at_commit_is_forgotten(engine: Engine, store: Store,
 def test_a_restore_under_a_running_server_is_seen(demo: Loaded, tmp_path: Path) -> None:
     """The same version number of another document: what the matrix and publishing are judged on is the document restored."""
     file = tmp_path / "kept.backup"
-    with Cluster.for_a_while() as cluster:
-        store = Store(connect(cluster.url))
-        migrate(store.engine)
-        store.create("d", demo.raw, NOON)
+    with kept_apart(demo) as (cluster, store):
         client = client_of(store)
         cluster.back_up(file)
         ask = {"service": "ssh"}
@@ -122,10 +127,7 @@ def test_a_restore_under_a_running_server_is_seen(demo: Loaded, tmp_path: Path) 
 def test_a_backup_that_fails_leaves_the_one_before(demo: Loaded, tmp_path: Path) -> None:
     """What is written takes its name last; nobody but its owner reads it."""
     file = tmp_path / "kept.backup"
-    with Cluster.for_a_while() as cluster:
-        store = Store(connect(cluster.url))
-        migrate(store.engine)
-        store.create("d", demo.raw, NOON)
+    with kept_apart(demo) as (cluster, _):
         cluster.back_up(file)
         good = file.read_bytes()
         assert file.stat().st_mode & 0o777 == 0o600

@@ -13,7 +13,7 @@ from anabasis.design import Tree, all_links, apply, base, item, load_file, remov
 from anabasis.design.base import Part, Ref
 from anabasis.design.mentions import Mention, mentions
 from anabasis.design.targets import Targets
-from anabasis.design.uses import users_of
+from anabasis.design.uses import users_of, uses
 from tests.counts import RUN
 
 DEMO = load_file(Path(__file__).parents[2] / "demo" / "tidewrack.yaml").raw
@@ -90,7 +90,7 @@ def test_what_leans_on_a_thing_is_what_its_removal_tells(site: str, pointer: str
     tree = SITES[site]
     naming = {m.owner for m, found in _names(tree) if any(_inside(f, [pointer]) for f in found)}
     users = {p for p in naming if not _inside(p, [pointer])}
-    assert set(users_of(tree, pointer)) == users
+    assert set(users_of(uses(tree), pointer)) == users
     removal = remove(tree, pointer)
     assert users <= set(removal.touches)
     assert bool(removal.drops) == bool(users)

@@ -8,7 +8,7 @@ from typing import Any
 import jsonpointer
 
 from anabasis.design.edits import Tree
-from anabasis.design.uses import uses
+from anabasis.design.uses import needs_of, users_of, uses
 from anabasis.errors import Problem, UnknownPlace
 
 _WORDS = {
@@ -107,11 +107,8 @@ def item(tree: Tree, pointer: str) -> Item:
     if not _leads_somewhere(tree, pointer):
         raise UnknownPlace([Problem(pointer, "nothing is there")])
     here = thing_at(tree, pointer)
-    links = uses(tree)
-    down = dict.fromkeys(u.target for u in links if (u.source + "/").startswith(here + "/")) if here else {}
-    up = dict.fromkeys(u.source for u in links if (u.target + "/").startswith(here + "/")) if here else {}
+    links = uses(tree) if here else []
     own = link(tree, here)
-    outside_it = [p for p in up if not (p + "/").startswith(here + "/")]
     return Item(
         own.kind,
         own.title,
@@ -119,8 +116,8 @@ def item(tree: Tree, pointer: str) -> Item:
         jsonpointer.resolve_pointer(tree, here)
         if here
         else {k: v for k, v in tree.items() if isinstance(v, str | int)},
-        [link(tree, p) for p in down if not (p + "/").startswith(here + "/")],
-        [link(tree, p) for p in outside_it],
+        [link(tree, p) for p in needs_of(links, here)],
+        [link(tree, p) for p in users_of(links, here)],
     )
 
 

@@ -31,8 +31,17 @@ def _links(document: dict[str, Any] | Design) -> Iterator[Use]:
             yield Use(mention.owner, target)
 
 
-def users_of(document: dict[str, Any] | Design, pointer: str) -> list[str]:
+def users_of(links: list[Use], pointer: str) -> list[str]:
     """Return the pointers of what leans on a thing or on something inside it, the thing itself aside."""
+    return _others(((u.target, u.source) for u in links), pointer)
+
+
+def needs_of(links: list[Use], pointer: str) -> list[str]:
+    """Return the pointers of what a thing, or something inside it, leans on, the thing itself aside."""
+    return _others(((u.source, u.target) for u in links), pointer)
+
+
+def _others(pairs: Iterator[tuple[str, str]], pointer: str) -> list[str]:
     inside = pointer + "/"
-    found = dict.fromkeys(u.source for u in uses(document) if (u.target + "/").startswith(inside))
-    return [s for s in found if not (s + "/").startswith(inside)]
+    found = dict.fromkeys(other for mine, other in pairs if (mine + "/").startswith(inside))
+    return [p for p in found if not (p + "/").startswith(inside)]

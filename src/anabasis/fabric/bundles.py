@@ -13,11 +13,11 @@ from anabasis.design.ports import Lag, Membership
 from anabasis.design.references import mode_of, unit_names
 from anabasis.fabric.conditions import Conditions, carrying_units, forwarding_units
 from anabasis.fabric.links import PhysicalPort, Spot, label, physical_ports
-from anabasis.wording import say
+from anabasis.wording import Reasoned
 
 
 @dataclass(frozen=True)
-class LinkPort:
+class LinkPort(Reasoned):
     """A port, or a bundle of ports, of one box, as frames see it."""
 
     box: str
@@ -39,16 +39,6 @@ class LinkPort:
     def spot(self) -> Spot:
         """Return (box, name)."""
         return self.box, self.settings.name
-
-    @property
-    def up(self) -> bool:
-        """Tell whether frames go over it."""
-        return self.cause is None
-
-    @property
-    def reason(self) -> str:
-        """Return why it is down, for a person."""
-        return say(self.cause)
 
     @property
     def label(self) -> str:

@@ -12,14 +12,14 @@ from anabasis.design.notation import parse_end, pointer
 from anabasis.design.ports import Port
 from anabasis.design.references import mode_of, unit_names
 from anabasis.fabric.conditions import Conditions, cable_name
-from anabasis.wording import say
+from anabasis.wording import Reasoned
 
 Spot = tuple[str, str]
 """A port as cables see it: (box, port), where a box is a unit of a firewall, or a device."""
 
 
 @dataclass(frozen=True)
-class PhysicalPort:
+class PhysicalPort(Reasoned):
     """One port of one box, and the state of its line."""
 
     box: str
@@ -39,16 +39,6 @@ class PhysicalPort:
     def spot(self) -> Spot:
         """Return (box, port)."""
         return self.box, self.port.name
-
-    @property
-    def up(self) -> bool:
-        """Tell whether its line works."""
-        return self.cause is None
-
-    @property
-    def reason(self) -> str:
-        """Return why it is down, for a person."""
-        return say(self.cause)
 
 
 def declared_ports(design: Design) -> Iterator[tuple[int, Device, str, Port, str]]:

@@ -13,11 +13,11 @@ from anabasis.design.references import mode_of, unit_names
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, LinkPort, Tap, carrying_units, forwarding_units, groups_of
 from anabasis.fabric.breaks import link_items
 from anabasis.fabric.flow import bridges_frames, is_edge
-from anabasis.wording import say
+from anabasis.wording import Reasoned, say
 
 
 @dataclass(frozen=True, eq=False)
-class L3Interface:
+class L3Interface(Reasoned):
     """One layer-3 interface of a device, as carried by its forwarding unit."""
 
     device: str
@@ -43,16 +43,6 @@ class L3Interface:
     """An address for the box itself, nobody's gateway."""
     waits: bool = False
     """Nothing is plugged in that would hold it up; for reach it counts as up, since hosts may stand there."""
-
-    @property
-    def up(self) -> bool:
-        """Tell whether it works, as far as reach goes."""
-        return self.cause is None
-
-    @property
-    def reason(self) -> str:
-        """Return why it is down, or not yet up, for a person."""
-        return "comes up when something is plugged in" if self.waits else say(self.cause)
 
     @property
     def label(self) -> str:

@@ -14,13 +14,13 @@ from anabasis.design.routes import Preferences, Route
 from anabasis.fabric import Segments
 from anabasis.routing.interfaces import L3Interface
 from anabasis.routing.plans import misaddressed
-from anabasis.wording import say
+from anabasis.wording import Reasoned
 
 Resolved = tuple[Address | None, str | None, Cause | None]
 
 
 @dataclass(frozen=True)
-class TableRoute:
+class TableRoute(Reasoned):
     """One route of a table."""
 
     device: str
@@ -47,11 +47,6 @@ class TableRoute:
     def active(self) -> bool:
         """Tell whether it is in force, as far as reach goes."""
         return self.cause is None
-
-    @property
-    def reason(self) -> str:
-        """Return why it is inactive, or not yet active, for a person."""
-        return "comes up when something is plugged in" if self.waits else say(self.cause)
 
     @property
     def blame(self) -> str:

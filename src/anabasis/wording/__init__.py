@@ -1,5 +1,6 @@
 """Every sentence about a cause, made from facts; nothing reads a sentence."""
 
 from anabasis.wording.causes import SAID, frames, say
+from anabasis.wording.reasons import Reasoned
 
-__all__ = ["SAID", "frames", "say"]
+__all__ = ["SAID", "Reasoned", "frames", "say"]

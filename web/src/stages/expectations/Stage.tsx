@@ -144,15 +144,15 @@ function AddForm({ design, change, known }: StageProps & { known: Expectation[] 
         <input className={`${FIELD} font-mono text-[12px]`} value={form.services} onChange={(e) => put({ services: e.target.value })} />
       </Labelled>
       <Labelled label="must">
-        <select className="select select-sm w-32" value={form.expect} onChange={(e) => put({ expect: e.target.value as Form["expect"] })}>
+        <select className="select select-sm h-8 w-32" value={form.expect} onChange={(e) => put({ expect: e.target.value as Form["expect"] })}>
           <option value="closed">stay closed</option>
           <option value="open">be open</option>
-          <option value="only">be open for these alone</option>
+          <option value="only">pass only these</option>
         </select>
       </Labelled>
       {form.expect === "open" && firewalls.length > 0 && (
         <Labelled label="only through">
-          <select className="select select-sm w-28" value={form.through} onChange={(e) => put({ through: e.target.value })}>
+          <select className="select select-sm h-8 w-28" value={form.through} onChange={(e) => put({ through: e.target.value })}>
             <option value="">any way</option>
             {firewalls.map((f) => (
               <option key={f}>{f}</option>
@@ -160,7 +160,7 @@ function AddForm({ design, change, known }: StageProps & { known: Expectation[] 
           </select>
         </Labelled>
       )}
-      <button type="submit" className="btn btn-primary btn-sm" disabled={!patch}>
+      <button type="submit" className="btn btn-primary btn-sm h-8" disabled={!patch}>
         <ListPlus size={14} /> Expect it
       </button>
     </form>

@@ -15,6 +15,9 @@ test("the form makes one edit, under a free name", () => {
   const form = { ...emptyForm, from: "visitors", to: "lab", services: "ssh, https" };
   expect(added(form, [])).toEqual([{ op: "add", path: "/expectations", value: [{ name: "visitors never touch lab", from: "visitors", to: "lab", services: ["ssh", "https"], expect: "closed" }] }]);
   expect(added({ ...form, expect: "open", through: "gate" }, [one("visitors reach lab", true)])).toMatchObject([{ path: "/expectations/-", value: { name: "visitors reach lab 2", through: "gate" } }]);
+  const only = added({ ...form, expect: "only", through: "gate" }, []);
+  expect(only).toMatchObject([{ value: [{ name: "visitors reach lab for these alone", expect: "only" }] }]);
+  expect(JSON.stringify(only)).not.toContain("through"); // it is said of what is open only
 });
 
 test("suggestions are added as they are", () => {

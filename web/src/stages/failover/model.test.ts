@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { activeUnits, cost, dead, duration, type Event, kept, layOut, type Pair, type PortRow, turn } from "./model";
+import { activeUnits, cost, dead, duration, type Event, facts, kept, layOut, type Pair, type PortRow, turn } from "./model";
 
 const row: PortRow = { port: "1", bundle: null, mode: "routed", far: ["street:1", "street:2"], cables: ["a:1--street:1", null], up: [true, true], watched: true, heartbeat: false, alike: true, pointer: "" };
 const moment = (at_ms: number, lost = 0) => ({ at_ms, what: "fault", words: "", lost: Array.from({ length: lost }, () => ({ source: "x", target: "y", whole: true })), broken: [] });
@@ -37,4 +37,15 @@ test("only steps with something seen are kept, as one edit", () => {
   const step = { name: "plug", do: "", fail: [], active: ["b"], within_ms: 3000, sessions: "kept", measure: "", lost: [], why: "" };
   const patch = kept({ pointer: "/devices/4" } as Pair, "2026-11-25", "", [step, { ...step, name: "return" }], { plug: "2.8 s" }, false);
   expect(patch).toEqual([{ op: "add", path: "/devices/4/failover/drills/-", value: { at: "2026-11-25", results: [{ step: "plug", expected: "b active, 3 s; sessions kept", seen: "2.8 s" }] } }]);
+});
+
+test("a unit is told by what both must share, its own address and its priority", () => {
+  const unit = { name: "a", priority: 150, traits: { model: "M2", storage_gb: 240 }, address: null } as unknown as Pair["units"][number];
+  expect(facts(unit)).toEqual([
+    ["model", "M2"],
+    ["storage_gb", "240"],
+    ["priority", "150"],
+  ]);
+  expect(facts({ ...unit, address: "10.64.99.2/24" }).map(([what]) => what)).toEqual(["model", "storage_gb", "address", "priority"]);
+  expect(facts({ ...unit, traits: {} })).toEqual([["priority", "150"]]);
 });
