@@ -188,7 +188,7 @@ def inner_router(draw: st.DrawFn) -> Tree:
     routes = (
         [{"to": "0.0.0.0/0", "via": draw(st.sampled_from(("10.64.12.1", "10.64.13.1")))}] if draw(st.booleans()) else []
     )
-    return {
+    made: Tree = {
         "name": "ml",
         "kind": "switch",
         "routing": True,
@@ -196,6 +196,13 @@ def inner_router(draw: st.DrawFn) -> Tree:
         "vlan_interfaces": [{"vlan": 12, "addresses": ["10.64.12.2/24"]}, {"vlan": 13, "addresses": ["10.64.13.2/24"]}],
         "vrfs": [{"name": "main", "routes": routes}],
     }
+    if draw(st.booleans()):
+        made["nat"] = draw(translations(["vlan12", "vlan13"]))
+    if draw(st.integers(0, 3)) == 0:
+        made["between_networks"] = "closed"
+        for interface in made["vlan_interfaces"]:
+            interface["routed_to_others"] = draw(st.booleans())
+    return made
 
 
 @st.composite

@@ -123,6 +123,7 @@ class Wrong(StrEnum):
     RULE_DROPS = "rule-drops"
     RULE_OFF = "rule-off"
     DEFAULT_DROPS = "default-drops"
+    BETWEEN_CLOSED = "between-closed"
     # nat
     PRIVATE_DROPPED = "private-dropped"
     NOT_TRANSLATED = "not-translated"

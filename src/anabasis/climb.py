@@ -34,6 +34,7 @@ from anabasis.reach import (
 )
 from anabasis.reach.expectations import Judged, judge_all, keep_as_it_is, suggested
 from anabasis.reach.proposals import Proposal, propose
+from anabasis.reach.unasked import Unasked, unasked
 from anabasis.reach.zones import FirewallPolicy, policies
 
 
@@ -174,6 +175,11 @@ class Climb:
     def suggestions(self) -> list[dict[str, object]]:
         """Return expectations that purposes let one expect, and that hold now."""
         return list(suggested(self.verdicts()))
+
+    @property
+    def unasked(self) -> Unasked:
+        """Return what passes though nothing asks for it, and what ways out leave out."""
+        return unasked(self.verdicts())
 
     @property
     def stages(self) -> list[Stage]:

@@ -237,6 +237,12 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
         ],
         True,
     ),
+    (
+        "visitors-inside",
+        [put(f"{GATE}/rules/0", {"name": "mix", "from": ["guests"], "to": ["house"], "action": "permit"})],
+        False,
+    ),
+    ("management-open", [put("/vlans/7/purpose", "management"), put(f"{LAB}/answers/1/sources", ["any"])], False),
     ("pair-port-down", [put("/devices/1/ports/1/enabled", False)], False),
 ]
 

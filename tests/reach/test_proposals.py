@@ -55,3 +55,20 @@ def test_nothing_is_proposed_where_rules_are_not_the_matter(climb: Climb) -> Non
     """It passes already, or frames and routes stop it."""
     assert climb.propose("keepers", "lab", "https", "open") == []
     assert climb.propose("internet", "keepers", "https", "open") == []
+
+
+def test_where_no_rule_meets_it_the_box_that_routes_it_can_close(demo: Loaded) -> None:
+    """Two VLANs of a multilayer switch: closed between its networks, or a route switched off; each stops it."""
+    lab = "/devices/7"
+    patch = [
+        {"op": "add", "path": "/vlans/-", "value": {"id": 172, "name": "store", "subnets": ["10.64.172.0/24"]}},
+        {"op": "add", "path": f"{lab}/vlans/-", "value": 172},
+        {"op": "add", "path": f"{lab}/ports/-", "value": {"name": "8", "pvid": 172, "untagged": [172]}},
+        {"op": "add", "path": f"{lab}/vlan_interfaces/-", "value": {"vlan": 172, "addresses": ["10.64.172.1/24"]}},
+    ]
+    tree, design = apply(demo.raw, patch)
+    found = Climb(design).propose("store", "lab", "ssh", "closed")
+    assert [p.words for p in found] == ["lab-sw: closed between its networks, vlan172 kept to itself"]
+    after = Climb(apply(tree, found[0].patch)[1])
+    assert after.walk("store", "lab", "ssh").layer == "rule"
+    assert after.walk("keepers", "lab", "https").outcome == "delivered"

@@ -71,15 +71,15 @@ def test_down_for_a_reason(demo: Loaded, patch: Any, device: str, interface: str
     assert not any(r.active for r in routes)
 
 
-def test_without_autostate_an_interface_is_up_by_itself(demo: Loaded) -> None:
+def test_where_it_follows_no_ports_an_interface_is_up_by_itself(demo: Loaded) -> None:
     """A setting of the device, as platforms disagree."""
     down = {"op": "add", "path": f"{LAB}/ports/2/enabled", "value": False}
-    alone = {"op": "add", "path": f"{LAB}/autostate", "value": False}
+    alone = {"op": "add", "path": f"{LAB}/follows_ports", "value": False}
     assert not rows(demo, down)["lab-sw", "vlan170"].up
     assert rows(demo, down, alone)["lab-sw", "vlan170"].up
 
 
-def test_autostate_tells_every_reason(demo: Loaded) -> None:
+def test_following_ports_tells_every_reason(demo: Loaded) -> None:
     """A VLAN interface that is down names each port that could hold it up, and why it does not."""
     own = demo.raw["devices"][7]["ports"]
     ports = [p for p in own if 170 in p.get("untagged", []) + p.get("tagged", [])]

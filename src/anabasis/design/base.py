@@ -87,6 +87,8 @@ VlanOf = Annotated[VlanId, Ref("vlan", "owner", known=False)]
 ZoneRef = Annotated[Name, Ref("zone")]
 ZoneTerm = Annotated[str, AfterValidator(_name_or_any), Ref("zone", "last")]
 """A zone of the device, or `any`."""
+InterfaceTerm = Annotated[str, AfterValidator(_name_or_any), Ref("interface", "last")]
+"""An interface of the device, or `any`."""
 VrfRef = Annotated[Name, Ref("vrf")]
 AnswersRef = Annotated[Name, Ref("answers")]
 LagRef = Annotated[Name, Ref("lag")]

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import AliasChoices, BeforeValidator, Field
+from pydantic import AliasChoices, BeforeValidator, Field, model_validator
 
 from anabasis.design.base import (
     MOST,
@@ -20,7 +20,7 @@ from anabasis.design.base import (
 from anabasis.design.pairs import Failover, Unit
 from anabasis.design.ports import Lag, Loopback, Port, VlanInterface, Wire
 from anabasis.design.routes import Dhcp, Preferences, Route, Vrf
-from anabasis.design.rules import Nat, Rule
+from anabasis.design.rules import InterfaceNat, Nat, Rule
 from anabasis.design.zones import Answers, Zone
 
 
@@ -49,8 +49,21 @@ class Limits(Part):
     )
 
 
+def _across(value: object) -> object:
+    """Older documents say true or false."""
+    return {True: "rules", False: "never"}.get(value, value) if isinstance(value, bool) else value
+
+
 class BridgingBox(Box):
     """A device that may bridge and route."""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _one_word(cls, said: Any) -> Any:
+        """Older documents say `autostate`; both words at once could contradict each other."""
+        if isinstance(said, dict) and {"autostate", "follows_ports"} <= said.keys():
+            raise ValueError("autostate is an older word for follows_ports; keep follows_ports")
+        return said
 
     limits: Limits | None = None
 
@@ -66,9 +79,27 @@ class BridgingBox(Box):
         validation_alias=AliasChoices("follows_ports", "autostate"),
         description="Whether a VLAN interface is up only while some port that carries its VLAN is.",
     )
+    answers: list[Answers] = Field(
+        default_factory=list,
+        description="Lists of services the box itself answers. An interface without one answers nothing on a firewall, and everything on any other box.",
+    )
+    answers_across: Annotated[Literal["rules", "always", "never"], BeforeValidator(_across)] = Field(
+        default="rules",
+        description="Whether it answers on the address of another own interface: where rules permit it, always, or not at all.",
+    )
 
 
-class Switch(BridgingBox):
+class RoutingBox(BridgingBox):
+    """A router, or a switch that may be one: it has no zones, but may translate, and be closed between its networks."""
+
+    nat: list[InterfaceNat] = Field(default_factory=list, max_length=MOST)
+    between_networks: Literal["open", "closed"] = Field(
+        default="open",
+        description="closed = it routes between two of its interfaces only where both say `routed_to_others`.",
+    )
+
+
+class Switch(RoutingBox):
     """Bridges; with `routing: true` a multilayer switch."""
 
     kind: Literal["switch"]
@@ -77,15 +108,10 @@ class Switch(BridgingBox):
     stp_priority: int = Field(default=32768, ge=0, le=61440)
 
 
-class Router(BridgingBox):
-    """Routes, and filters nothing."""
+class Router(RoutingBox):
+    """Routes, and has no zones and rules."""
 
     kind: Literal["router"]
-
-
-def _across(value: object) -> object:
-    """Older documents say true or false."""
-    return {True: "rules", False: "never"}.get(value, value) if isinstance(value, bool) else value
 
 
 class Firewall(BridgingBox):
@@ -96,15 +122,10 @@ class Firewall(BridgingBox):
     failover: Failover | None = None
     zones: list[Zone] = Field(default_factory=list)
     wires: list[Wire] = Field(default_factory=list)
-    answers: list[Answers] = Field(default_factory=list)
     rules: list[Rule] = Field(default_factory=list, max_length=MOST)
     nat: list[Nat] = Field(default_factory=list, max_length=MOST)
     same_zone: Literal["permit", "drop"] = "permit"
     between_zones: Literal["permit", "drop"] = "drop"
-    answers_across: Annotated[Literal["rules", "always", "never"], BeforeValidator(_across)] = Field(
-        default="rules",
-        description="Whether it answers on the address of another own interface: where rules permit it, always, or not at all.",
-    )
 
 
 class Hub(Box):

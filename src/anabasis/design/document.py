@@ -15,6 +15,8 @@ MOST_VLANS = 4094
 MOST_DEVICES = 5_000
 
 
+OperatorEnd = Annotated[Name | AddressTerm, Ref("end", known=False)]
+"""As an end of an expectation; a design goes on without it."""
 ExpectationEnd = Annotated[Name | AddressTerm, Ref("end", "owner", known=False)]
 """A segment, zone, address set, prefix or outside."""
 CableEnd = Annotated[EndText, Ref("cable-end", "owner")]
@@ -42,5 +44,8 @@ class Design(Part):
     devices: list[Device] = Field(default_factory=list, max_length=MOST_DEVICES)
     cables: list[Annotated[list[CableEnd], Field(min_length=2, max_length=2)]] = Field(
         default_factory=list, max_length=MOST
+    )
+    operator: OperatorEnd | None = Field(
+        default=None, description="Where whoever runs the boxes sits: a segment, zone, address set, prefix or endpoint."
     )
     expectations: list[Expectation] = Field(default_factory=list, max_length=MOST)

@@ -52,6 +52,9 @@ class Layer3(Part):
     zone: ZoneRef | None = None
     answers: AnswersRef | None = Field(default=None, description="Which services the box itself answers here.")
     vrrp: list[RedundantGateway] = Field(default_factory=list)
+    routed_to_others: bool = Field(
+        default=False, description="On a box closed between its networks: routed to the other interfaces that say so."
+    )
     group: Literal[1, 2] = Field(
         default=1, description="In a pair that shares its gateways: which of the two groups this one goes with."
     )

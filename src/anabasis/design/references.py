@@ -20,7 +20,7 @@ from anabasis.design.notation import (
 )
 from anabasis.design.ports import Membership
 from anabasis.design.routes import Route
-from anabasis.design.rules import Nat
+from anabasis.design.rules import Translating
 from anabasis.design.targets import Targets
 from anabasis.errors import Problem, nearest
 
@@ -106,15 +106,14 @@ def _unique_in_device(device: Device, d: int) -> Problems:
         yield from _twice(_named(device.loopbacks, *at, "loopbacks"), "the loopback")
         vlans = [(str(v.vlan), (*at, "vlan_interfaces", i, "vlan")) for i, v in enumerate(device.vlan_interfaces)]
         yield from _twice(vlans, "the interface of VLAN")
-    if isinstance(device, Firewall):
-        for kind, what in (
-            ("zones", "the zone"),
-            ("rules", "the rule"),
-            ("nat", "the translation"),
-            ("answers", "the answers list"),
-            ("wires", "the inline pair"),
-        ):
-            yield from _twice(_named(getattr(device, kind), *at, kind), what)
+    for kind, what in (
+        ("zones", "the zone"),
+        ("rules", "the rule"),
+        ("nat", "the translation"),
+        ("answers", "the answers list"),
+        ("wires", "the inline pair"),
+    ):
+        yield from _twice(_named(getattr(device, kind, []), *at, kind), what)
 
 
 def _derived(device: Device, at: At) -> Problems:
@@ -182,7 +181,7 @@ def _stands(targets: Targets, mention: Mention) -> bool:
     if mention.kind == "services":
         return "/" in text or text == "any" or text in iana_services() or text in PROTOCOLS
     return (mention.kind, text) == ("vrf", "main") or (
-        mention.kind == "zone" and mention.ref.loss == "last" and text == "any"
+        mention.kind in ("zone", "interface") and mention.ref.loss == "last" and text == "any"
     )
 
 
@@ -195,7 +194,7 @@ def _nobody(targets: Targets, mention: Mention) -> Problem:
         return Problem(mention.pointer, said, repr(mention.value), allowed, nearest(mention.value, names))
     if mention.kind == "vrf":
         known = list(dict.fromkeys(["main", *known]))
-    if mention.kind == "zone" and mention.ref.loss == "last":
+    if mention.kind in ("zone", "interface") and mention.ref.loss == "last":
         known = ["any", *known]
     allowed = ", ".join(known[:12]) + (", …" if len(known) > 12 else "")
     what = WORDS[mention.kind]
@@ -215,7 +214,7 @@ def _devices(design: Design, sound: set[int]) -> Problems:
                 yield from _member(port, f"{at}/{kind}/{i}")
         for where, route in _routes(device, at):
             yield from _route(route, where)
-        for i, entry in enumerate(device.nat if isinstance(device, Firewall) else []):
+        for i, entry in enumerate(getattr(device, "nat", [])):
             yield from _translation(entry, f"{at}/nat/{i}")
 
 
@@ -255,7 +254,7 @@ def _route(route: Route, where: str) -> Problems:
         )
 
 
-def _translation(entry: Nat, where: str) -> Problems:
+def _translation(entry: Translating, where: str) -> Problems:
     """What a translation gives must be of one family, and one to one of one size."""
     given = entry.source_to if entry.source_to != "interface" else None
     families = {parse_span(t)[0].version for t in (given, entry.destination_to) if t}

@@ -6,7 +6,17 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from anabasis.design.base import AddressRef, Name, Part, Ref, ServiceRef, ServiceTerm, SpanText, ZoneTerm
+from anabasis.design.base import (
+    AddressRef,
+    InterfaceTerm,
+    Name,
+    Part,
+    Ref,
+    ServiceRef,
+    ServiceTerm,
+    SpanText,
+    ZoneTerm,
+)
 
 Action = Literal["permit", "drop", "refuse"]
 
@@ -29,12 +39,12 @@ class Rule(Part):
     log: bool = False
 
 
-class Nat(Part):
-    """One translation: of the source, of the destination, or of both."""
+class Translating(Part):
+    """What all translations share: of the source, of the destination, or of both."""
 
     name: Name
-    from_: list[ZoneTerm] = Field(alias="from", default_factory=_any)
-    to: list[ZoneTerm] = Field(default_factory=_any)
+    from_: list[str] = Field(alias="from", default_factory=_any)
+    to: list[str] = Field(default_factory=_any)
     sources: list[AddressRef] = Field(default_factory=_any)
     destinations: list[AddressRef] = Field(default_factory=_any)
     services: list[ServiceRef] = Field(default_factory=_any)
@@ -43,3 +53,17 @@ class Nat(Part):
     destination_to: SpanText | None = None
     service_to: Annotated[ServiceTerm, Ref("services", "owner")] | None = None
     enabled: bool = True
+
+
+class Nat(Translating):
+    """One translation of a firewall: of the source, of the destination, or of both."""
+
+    from_: list[ZoneTerm] = Field(alias="from", default_factory=_any, description="Ingress zones, or any.")
+    to: list[ZoneTerm] = Field(default_factory=_any, description="Egress zones, or any.")
+
+
+class InterfaceNat(Translating):
+    """One translation of a box without zones: between interfaces."""
+
+    from_: list[InterfaceTerm] = Field(alias="from", default_factory=_any, description="Ingress interfaces, or any.")
+    to: list[InterfaceTerm] = Field(default_factory=_any, description="Egress interfaces, or any.")

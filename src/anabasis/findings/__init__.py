@@ -11,6 +11,7 @@ from anabasis.findings import (
     leases,
     membership,
     pairing,
+    promises,
     returning,
     ruling,
     tables,
@@ -50,5 +51,5 @@ def find_all(verdicts: Verdicts) -> list[Finding]:
         unused.check,
         pairing.check,
     )
-    on_reach = (returning.check, translating.check, ruling.check, expecting.check)
+    on_reach = (returning.check, translating.check, ruling.check, promises.check, expecting.check)
     return in_order(chain(*(check(site) for check in on_site), *(check(verdicts) for check in on_reach)))

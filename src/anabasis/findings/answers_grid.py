@@ -1,10 +1,10 @@
-"""What every firewall tells whom about itself: services x interfaces, with those marked that strangers can ask."""
+"""What every box tells whom about itself: services x interfaces, with those marked that strangers can ask."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-from anabasis.design.devices import Firewall
+from anabasis.design.devices import BridgingBox, Firewall
 from anabasis.design.notation import pointer
 from anabasis.findings.ruling import MANAGEMENT, risky_answers
 from anabasis.policy.leases import lease_servers
@@ -37,7 +37,7 @@ class AnswerColumn:
 
 @dataclass(frozen=True)
 class AnswersGrid:
-    """One firewall."""
+    """One box."""
 
     device: str
     pointer: str
@@ -46,17 +46,19 @@ class AnswersGrid:
     cells: list[AnswerCell]
     lists: list[str]
     """The lists an interface may be given."""
+    open: bool
+    """Whether an interface without a list answers everything, to everybody: so on any box but a firewall."""
 
 
 def answers_grids(site: Site) -> list[AnswersGrid]:
-    """Return the grid of every firewall, in document order."""
-    risky = {f.pointers[1] for f in risky_answers(site)}
-    return [
-        _grid(site, device, d, risky) for d, device in enumerate(site.design.devices) if isinstance(device, Firewall)
-    ]
+    """Return the grid of every box with an address, in document order."""
+    risky = {f.pointers[-1] for f in risky_answers(site)}
+    boxes = ((d, x) for d, x in enumerate(site.design.devices) if isinstance(x, BridgingBox))
+    grids = (_grid(site, device, d, risky) for d, device in boxes)
+    return [g for g in grids if g.columns or isinstance(site.net.devices[g.device], Firewall)]
 
 
-def _grid(site: Site, device: Firewall, d: int, risky: set[str]) -> AnswersGrid:
+def _grid(site: Site, device: BridgingBox, d: int, risky: set[str]) -> AnswersGrid:
     lists = {a.name: (a, pointer("devices", d, "answers", i)) for i, a in enumerate(device.answers)}
     columns, cells = [], []
     serving = {s.interface: s for s in lease_servers(site.design) if s.device == device.name}
@@ -70,8 +72,12 @@ def _grid(site: Site, device: Firewall, d: int, risky: set[str]) -> AnswersGrid:
                 spans = site.policies.terms.services([service])
                 dangerous = i.pointer in risky and any(holds_service(spans, s) for s in MANAGEMENT.values())
                 cells.append(AnswerCell(service, i.name, list(entry.sources), dangerous, at))
+        elif site.policies.answered_by(i) is not None:
+            cells.append(AnswerCell("every service", i.name, ["any"], i.pointer in risky, i.pointer))
         if i.name in serving:
             cells.append(AnswerCell("DHCP", i.name, ["any host on its link"], False, serving[i.name].pointer))
     columns.sort(key=lambda c: c.pointer not in risky)  # what strangers can ask stands first
     services = list(dict.fromkeys(c.service for c in cells))
-    return AnswersGrid(device.name, pointer("devices", d), services, columns, cells, list(lists))
+    return AnswersGrid(
+        device.name, pointer("devices", d), services, columns, cells, list(lists), not isinstance(device, Firewall)
+    )

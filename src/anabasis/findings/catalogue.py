@@ -190,6 +190,13 @@ CATALOGUE = {
             "A rule decides something, but no route or frame brings such traffic to its firewall.",
         ),
         Kind("answers-risky", "risks", "zones", "A box answers management services to visitors or to the outside."),
+        Kind("visitors-inside", "risks", "reach", "A segment for visitors reaches hosts inside."),
+        Kind(
+            "management-open",
+            "risks",
+            "zones",
+            "A VLAN is for management, and management services of a box are answered to hosts of others, the operator's aside.",
+        ),
         Kind("unused", "untidy", "zones", "A zone, set, VRF, answers list or route that nothing uses."),
         Kind(
             "route-inactive",

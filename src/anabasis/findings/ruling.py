@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anabasis.design.devices import Firewall, Outside
+from anabasis.design.devices import BridgingBox, Firewall, Outside
 from anabasis.design.notation import parse_prefix
 from anabasis.findings.catalogue import Choice, Finding
 from anabasis.policy import AnswerList, Policy, RuleLine, Service, Span
@@ -151,19 +151,20 @@ def _meets(sweep: Sweep, firewall: str, one: HostGroup, two: HostGroup) -> str |
 def risky_answers(site: Site) -> Iterator[Finding]:
     """Management services of a box that visitors or strangers can ask, each shown by a packet that gets its answer."""
     for interface in site.net.interfaces:
-        policy = site.policies.of.get(interface.device)
-        answers = policy.answers.get(interface.answers or "") if policy else None
-        if answers is None or not interface.up or not interface.addresses:
+        answers = site.policies.answered_by(interface)
+        foreign = isinstance(site.net.devices[interface.device], Outside)
+        if answers is None or foreign or not interface.up or not interface.addresses:
             continue
         open_ = [n for n, s in MANAGEMENT.items() if holds_service(answers.services, s)]
         for group in strangers(site) if open_ else ():
-            asked = _answered(site, interface, answers, group, MANAGEMENT[open_[0]])
+            asked = answered(site, interface, answers, group, MANAGEMENT[open_[0]])
             if asked:
                 who = site.segments.all[group.segment].name
-                text = f"{interface.label} answers {', '.join(open_)} to {who} (from {asked})."
-                yield Finding(
-                    "answers-risky", text, (answers.pointer, interface.pointer), _without(site, answers, open_)
-                )
+                said = ", ".join(open_) if answers.services is not None else "every service"
+                text = f"{interface.label} answers {said} to {who} (from {asked})."
+                mend = _without(site, answers, open_) if answers.name else _pings_only(site, interface)
+                places = tuple(dict.fromkeys((answers.pointer, interface.pointer)))
+                yield Finding("answers-risky", text, places, mend)
                 break
 
 
@@ -177,9 +178,7 @@ def strangers(site: Site) -> Iterator[HostGroup]:
             yield group
 
 
-def _answered(
-    site: Site, interface: L3Interface, answers: AnswerList, group: HostGroup, service: Service
-) -> str | None:
+def answered(site: Site, interface: L3Interface, answers: AnswerList, group: HostGroup, service: Service) -> str | None:
     """Return the source of a packet that gets an answer, or None."""
     version = group.subnet.version
     own = next((a.ip for a in interface.addresses if a.version == version), None)
@@ -194,6 +193,18 @@ def _answered(
         return None
     went = walk(site, source, own_place(site, interface, own), service)
     return str(source.address) if went.outcome == "answered" else None
+
+
+def _pings_only(site: Site, interface: L3Interface) -> list[dict[str, object]]:
+    """Return the edit that gives an interface without a list one that answers pings."""
+    at = site.item_of(interface.device)
+    box = site.net.devices[interface.device]
+    known = [a.name for a in box.answers] if isinstance(box, BridgingBox) else []
+    name = next(n for n in ("ping-only", *(f"ping-only-{k}" for k in range(2, 99))) if n not in known)
+    entry = {"name": name, "services": ["ping"]}
+    path = f"{at}/answers/-" if known else f"{at}/answers"
+    made: list[dict[str, object]] = [{"op": "add", "path": path, "value": entry if known else [entry]}]
+    return [*made, {"op": "add", "path": f"{interface.pointer}/answers", "value": name}]
 
 
 def _without(site: Site, answers: AnswerList, names: list[str]) -> list[dict[str, object]] | None:

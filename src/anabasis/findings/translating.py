@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from anabasis.causes import Cause, Wrong
 from anabasis.design import Patch, apply
-from anabasis.design.devices import Firewall, Outside
+from anabasis.design.devices import Firewall, Outside, RoutingBox
 from anabasis.design.notation import is_private, parse_address, parse_prefix
 from anabasis.failover import stand
 from anabasis.findings.catalogue import Choice, Finding
@@ -54,7 +54,7 @@ def _private(verdicts: Verdicts) -> Iterator[Finding]:
             continue
         sources = list(dict.fromkeys(v.source for v in found))
         said = f"From {', '.join(sources)} to {one.target}: {say(cause)}. It needs translation here, or a route back there."
-        patches = [*_repaired(site, cause, shown.walk, sources), *_hidings(site, shown.walk, sources)]
+        patches = [*_repaired(site, cause, shown.walk, sources), *_hidings(site, shown.walk, sources, cause)]
         choice = _way_back(site, shown, one)
         mend = first_that_helps(site, patches, shown)
         yield Finding("private-outside", said, cause.pointers, mend, (choice,) if choice else (), cause=cause)
@@ -83,16 +83,20 @@ def _repaired(site: Site, cause: Cause, walk: Walk, sources: list[str]) -> Itera
         yield [{"op": "add", "path": f"{root.guilty[0]}/to", "value": [egress]}]
 
 
-def _hidings(site: Site, walk: Walk, sources: list[str]) -> Iterator[Patch]:
-    """Yield edits that hide the source at the last firewall that let it pass: take its zone into an entry there is, else a new entry."""
-    zones = [(h, site.net.by_name.get((h.device, h.label))) for h in walk.hops if h.stage == "interface"]
-    inside = [i for h, i in zones if i is not None and h.device in site.policies.of]
+def _hidings(site: Site, walk: Walk, sources: list[str], cause: Cause) -> Iterator[Patch]:
+    """Yield edits that hide the source at the box that should have: take its zone into an entry there is, else a new entry."""
+    name = cause.root.known.get("device")
+    entered = [site.net.by_name.get((h.device, h.label)) for h in walk.hops if h.stage == "interface"]
+    inside = [i for i in entered if i is not None and i.device == name]
     if not inside:
         return
     firewall = inside[-1].device
     d = next(k for k, x in enumerate(site.design.devices) if x.name == firewall)
     device = site.design.devices[d]
-    assert isinstance(device, Firewall)
+    if isinstance(device, RoutingBox):
+        yield from _hidden_by_interface(site, walk, sources, device, d)
+    if not isinstance(device, Firewall):
+        return
     zones_in = list(dict.fromkeys((inside[-1].zone or "", *_zones_of(site, firewall, sources))))
     ingress = zones_in[0]
     for i, entry in enumerate(device.nat):
@@ -106,6 +110,19 @@ def _hidings(site: Site, walk: Walk, sources: list[str]) -> Iterator[Patch]:
         name = next(n for n in (f"hide-{ingress}", *(f"hide-{ingress}-{k}" for k in range(2, 99))) if n not in names)
         new = {"name": name, "from": zones_in, "to": [egress], "sources": list(subnets), "source_to": "interface"}
         has = "nat" in device.model_fields_set
+        yield [{"op": "add", "path": f"/devices/{d}/nat" + ("/-" if has else ""), "value": new if has else [new]}]
+
+
+def _hidden_by_interface(site: Site, walk: Walk, sources: list[str], device: RoutingBox, d: int) -> Iterator[Patch]:
+    """Yield the translation that a box without zones lacks, on the interface its route leaves by."""
+    routes = [h.pointer for h in walk.hops if h.device == device.name and h.stage == "route"]
+    found = (r.interface for t in site.net.tables.values() for r in t.routes if r.pointer in routes and r.interface)
+    egress, subnets = next(found, None), _subnets(site, sources)
+    if egress and subnets:
+        names = {n.name for n in device.nat}
+        name = next(n for n in (f"hide-{egress}", *(f"hide-{egress}-{k}" for k in range(2, 99))) if n not in names)
+        new: dict[str, object] = {"name": name, "to": [egress], "sources": subnets, "source_to": "interface"}
+        has = bool(device.nat)
         yield [{"op": "add", "path": f"/devices/{d}/nat" + ("/-" if has else ""), "value": new if has else [new]}]
 
 

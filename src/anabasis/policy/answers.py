@@ -4,9 +4,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from anabasis.design.devices import Firewall
+from anabasis.design.devices import BridgingBox
 from anabasis.design.notation import pointer
-from anabasis.policy.terms import Service, ServiceSpan, Span, Terms, holds_address, holds_service
+from anabasis.policy.terms import (
+    ANY_ADDRESS,
+    ANY_SERVICE,
+    Service,
+    ServiceSpan,
+    Span,
+    Terms,
+    holds_address,
+    holds_service,
+)
 
 
 @dataclass(frozen=True)
@@ -23,11 +32,16 @@ class AnswerList:
         return holds_address(self.sources, family, source) and holds_service(self.services, service)
 
 
-def answer_lists(device: Firewall, d: int, terms: Terms) -> dict[str, AnswerList]:
-    """Return a firewall's lists by name."""
+def answer_lists(device: BridgingBox, d: int, terms: Terms) -> dict[str, AnswerList]:
+    """Return a box's lists by name."""
     return {
         a.name: AnswerList(
             a.name, pointer("devices", d, "answers", i), terms.services(a.services), terms.addresses(a.sources)
         )
         for i, a in enumerate(device.answers)
     }
+
+
+def everything(at: str) -> AnswerList:
+    """Return what an interface without a list answers on a box that is no firewall: every service, to everybody."""
+    return AnswerList("", at, ANY_SERVICE, ANY_ADDRESS)

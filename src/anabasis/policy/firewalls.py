@@ -1,4 +1,4 @@
-"""The policies of all firewalls of a design."""
+"""The policies of all firewalls of a design, and what other boxes translate and answer."""
 
 from __future__ import annotations
 
@@ -6,18 +6,20 @@ from dataclasses import dataclass, field
 
 from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design import Design
-from anabasis.design.devices import Firewall
+from anabasis.design.devices import BridgingBox, Firewall, RoutingBox
 from anabasis.design.notation import pointer
-from anabasis.policy.answers import AnswerList, answer_lists
+from anabasis.design.targets import interfaces_of
+from anabasis.policy.answers import AnswerList, answer_lists, everything
 from anabasis.policy.rules import RuleLine, rule_lines, rule_lines_off
 from anabasis.policy.terms import Terms
 from anabasis.policy.translation import Translation, claims_of, translations
+from anabasis.routing import L3Interface
 from anabasis.routing.claims import Claim
 
 
 @dataclass(frozen=True)
 class Policy:
-    """What one firewall lets pass."""
+    """What one firewall lets pass, or what a box without zones translates: its interfaces then stand for zones."""
 
     device: str
     pointer: str
@@ -32,9 +34,15 @@ class Policy:
     """`rules`, `always` or `never`."""
     off: tuple[RuleLine, ...] = ()
     """The rules that are switched off, in order."""
+    filters: bool = True
+    """Whether it has zones and rules, and remembers every session; else only what it translated."""
     _between: dict[tuple[str, str], list[RuleLine]] = field(default_factory=dict, compare=False, repr=False)
     """What `lines` has found already."""
     _entering: dict[str, list[RuleLine]] = field(default_factory=dict, compare=False, repr=False)
+
+    def side(self, interface: L3Interface) -> str:
+        """Return what rules and translations call an interface: its zone, or where there are none its name."""
+        return (interface.zone or "") if self.filters else interface.name
 
     def zone_problem(self, zone: str | None, kind: str, label: str, at: str) -> Cause | None:
         """Return why nothing passes an interface: it is in no zone, or in one of another kind than its own."""
@@ -64,12 +72,23 @@ class Policies:
     """All policies, by firewall, and the words they are written in."""
 
     of: dict[str, Policy]
+    """The firewalls'."""
     terms: Terms
+    translating: dict[str, Policy]
+    """Those of every box that may translate: the firewalls, and boxes without zones that have translations."""
+    answers: dict[str, dict[str, AnswerList]]
+    """Of every box, its lists by name."""
 
     @property
     def claims(self) -> list[Claim]:
-        """Return what the firewalls answer ARP and neighbour discovery for because they translate it."""
-        return [c for p in self.of.values() for c in claims_of(p.device, p.translations)]
+        """Return what boxes answer ARP and neighbour discovery for because they translate it."""
+        return [c for p in self.translating.values() for c in claims_of(p.device, p.translations, p.filters)]
+
+    def answered_by(self, interface: L3Interface) -> AnswerList | None:
+        """Return what an interface answers, and to whom; None = nothing. One without a list answers everything where its box is no firewall."""
+        if interface.answers is None and interface.device not in self.of:
+            return everything(interface.pointer)
+        return self.answers.get(interface.device, {}).get(interface.answers or "")
 
 
 def build_policies(design: Design, before: tuple[Design, Policies] | None = None) -> Policies:
@@ -80,12 +99,29 @@ def build_policies(design: Design, before: tuple[Design, Policies] | None = None
         terms = before[1].terms
         kept = {f.name: (f, before[1].of[f.name]) for f in before[0].devices if isinstance(f, Firewall)}
     of: dict[str, Policy] = {}
+    translating: dict[str, Policy] = {}
+    answers: dict[str, dict[str, AnswerList]] = {}
     for d, f in enumerate(design.devices):
         if isinstance(f, Firewall):
             known = kept.get(f.name)
             same = known is not None and known[0] is f and known[1].pointer == pointer("devices", d)
             of[f.name] = known[1] if known and same else _policy(f, d, terms, known)
-    return Policies(of, terms)
+            translating[f.name] = of[f.name]
+            answers[f.name] = of[f.name].answers
+        elif isinstance(f, BridgingBox):
+            answers[f.name] = answer_lists(f, d, terms)
+            if isinstance(f, RoutingBox) and f.nat:
+                translating[f.name] = _translator(f, d, terms, answers[f.name])
+    return Policies(of, terms, translating, answers)
+
+
+def _translator(device: RoutingBox, d: int, terms: Terms, answers: dict[str, AnswerList]) -> Policy:
+    at = pointer("devices", d)
+    places = dict(interfaces_of(device, at))
+    kinds = dict.fromkeys(places, "routed")
+    entries = translations(device, d, terms)
+    words = "permit", "permit", device.answers_across
+    return Policy(device.name, at, kinds, places, (), entries, answers, *words, filters=False)
 
 
 def _policy(device: Firewall, d: int, terms: Terms, before: tuple[Firewall, Policy] | None) -> Policy:

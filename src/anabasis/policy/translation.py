@@ -9,9 +9,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from anabasis.design.devices import Firewall
+from anabasis.design.devices import Firewall, RoutingBox
 from anabasis.design.notation import parse_span, pointer
-from anabasis.design.rules import Nat
+from anabasis.design.rules import Translating
 from anabasis.policy.matching import Match, zone_names
 from anabasis.policy.terms import ANY_ADDRESS, Service, ServiceSpan, Span, Terms
 from anabasis.routing.claims import Claim
@@ -86,14 +86,14 @@ class Translation(Match):
         return super().matches(family, source, destination, service)
 
 
-def translations(device: Firewall, d: int, terms: Terms) -> tuple[Translation, ...]:
-    """Return the enabled translations of a firewall, in order."""
+def translations(device: Firewall | RoutingBox, d: int, terms: Terms) -> tuple[Translation, ...]:
+    """Return the enabled translations of a box, in order."""
     return tuple(
         t for i, n in enumerate(device.nat) if n.enabled for t in _read(n, pointer("devices", d, "nat", i), terms)
     )
 
 
-def _read(entry: Nat, at: str, terms: Terms) -> Iterator[Translation]:
+def _read(entry: Translating, at: str, terms: Terms) -> Iterator[Translation]:
     sources, destinations = terms.addresses(entry.sources), terms.addresses(entry.destinations)
     services = terms.services(entry.services)
     from_zones, to_zones = zone_names(entry.from_), zone_names(entry.to)
@@ -148,11 +148,11 @@ def _service_map(text: str, matched: frozenset[ServiceSpan] | None, terms: Terms
     return ServiceMap(onto, frozenset(alike))
 
 
-def claims_of(device: str, entries: tuple[Translation, ...]) -> Iterator[Claim]:
-    """Yield what a firewall answers ARP and neighbour discovery for; `any` is no address that anybody could claim."""
+def claims_of(device: str, entries: tuple[Translation, ...], by_zone: bool = True) -> Iterator[Claim]:
+    """Yield what a box answers ARP and neighbour discovery for; `any` is no address that anybody could claim."""
     for t in entries:
         written = t.destinations - ANY_ADDRESS
         if t.changes_destination and written:
-            yield Claim(device, t.from_zones, frozenset(written))
+            yield Claim(device, t.from_zones, frozenset(written), by_zone)
         if t.source is not None:
-            yield Claim(device, t.to_zones, frozenset({t.source.onto}))
+            yield Claim(device, t.to_zones, frozenset({t.source.onto}), by_zone)

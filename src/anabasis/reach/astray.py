@@ -9,9 +9,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from anabasis.causes import Cause, Layer, Values, Wrong, because
-from anabasis.design.devices import Firewall
-from anabasis.design.notation import Address, parse_prefix
-from anabasis.design.rules import Nat
+from anabasis.design.devices import Firewall, RoutingBox
+from anabasis.design.notation import Address, is_private, parse_prefix
+from anabasis.design.rules import Translating
 from anabasis.fabric import Segment
 from anabasis.reach.site import Site
 from anabasis.reach.trip import Exit, Lookup3, Trip
@@ -267,35 +267,46 @@ def _untranslated(site: Site, trip: Trip, cause: Cause) -> Cause | None:
     """A private source let out to an outside: the last firewall on the way should have translated it."""
     if cause.root.wrong != Wrong.PRIVATE_DROPPED or not trip.exits:
         return None
-    left = trip.exits[-1]
+    left = _should_translate(site, trip.exits)
     device = site.net.devices[left.device]
-    if not isinstance(device, Firewall):
+    if not isinstance(device, Firewall | RoutingBox):
         return None
+    sides = [(i.zone or "") if isinstance(device, Firewall) else i.name for i in (left.ingress, left.egress)]
     at, outside = site.item_of(left.device), str(cause.root.value("outside"))
     base: Values = {"device": left.device, "outside": outside, "address": str(left.header.source)}
     for i, entry in enumerate(device.nat):
-        miss = _miss(site, entry, left)
+        miss = _miss(site, entry, left, sides)
         if miss is not None:
             wrong, what = miss
             values = base | {"entry": entry.name, "what": what}
             return because(Layer.NAT, wrong, f"{at}/nat/{i}", values=values)
-    zones = {"from_zone": left.ingress.zone or "", "to_zone": left.egress.zone or ""}
+    zones = {"from_zone": sides[0], "to_zone": sides[1]}
     return because(Layer.NAT, Wrong.NOT_TRANSLATED, f"{at}/nat", at, values=base | zones)
 
 
-def _miss(site: Site, entry: Nat, left: Exit) -> tuple[Wrong, str] | None:
+def _should_translate(site: Site, exits: list[Exit]) -> Exit:
+    """Return where a source ought to have been translated: at the last firewall, else the last box that translates at all, else the first that leads from private into public addresses."""
+    for known in (site.policies.of, site.policies.translating):
+        found = [e for e in exits if e.device in known]
+        if found:
+            return found[-1]
+    public = (e for e in exits if any(not is_private(a.ip) for a in e.egress.addresses))
+    return next(public, exits[-1])
+
+
+def _miss(site: Site, entry: Translating, left: Exit, sides: list[str]) -> tuple[Wrong, str] | None:
     """Return how a translation of sources just misses a packet; None where it was never meant for it."""
     if entry.source_to is None:
         return None
     number = int(left.header.source)
     spans = site.policies.terms.addresses(entry.sources)
     holds = any(f == left.header.source.version and low <= number <= high for f, low, high in spans)
-    zones = (left.ingress.zone or "", entry.from_), (left.egress.zone or "", entry.to)
-    fits = [zone in names or "any" in names for zone, names in zones]
+    wanted = (sides[0], entry.from_), (sides[1], entry.to)
+    fits = [side in names or "any" in names for side, names in wanted]
     if not entry.enabled:
         return (Wrong.TRANSLATION_OFF, "") if holds and all(fits) else None
     if holds and not all(fits):
-        return Wrong.TRANSLATION_MISSES, f"{left.ingress.zone} to {left.egress.zone}"
+        return Wrong.TRANSLATION_MISSES, " to ".join(sides)
     if all(fits) and not holds:
         return Wrong.TRANSLATION_MISSES, str(left.header.source)
     return None

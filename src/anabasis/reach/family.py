@@ -74,7 +74,7 @@ class Family:
         self.private: Mask = self.classes.holds(len(self.groups))
         self.changed = self.classes.inside(len(self.groups) + 1)
         self.possible: Mask = services.of_family(version)
-        self.translates = any(p.translations for p in site.policies.of.values())
+        self.translates = any(p.translations for p in site.policies.translating.values())
         self.permits = Permits(site.policies, self.classes, self.spans_at, services, version)
         self.words = words = Words(site, version, self.classes, services, self.private)
         self.strands = Strands(site, ground, words, self.permits, self.members, self.ground_of)

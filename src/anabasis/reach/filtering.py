@@ -5,18 +5,22 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from anabasis.causes import Layer, Values, Wrong, because
+from anabasis.causes import Cause, Layer, Values, Wrong, because
+from anabasis.design.devices import BridgingBox, Outside
 from anabasis.design.notation import Address
 from anabasis.fabric import Crossing
 from anabasis.policy import Policy
-from anabasis.reach.places import Place, number_to_address, receiver
+from anabasis.reach.places import Place, number_to_address, own_place, receiver
 from anabasis.reach.site import Site
 from anabasis.reach.trip import Exit, Header, Session, Trip
 from anabasis.routing import L3Interface
+from anabasis.routing.interfaces import kept_apart
 
 
 def zone_fits(trip: Trip, policy: Policy, interface: L3Interface) -> bool:
     """No zone, or one of the wrong kind: nothing passes."""
+    if not policy.filters:
+        return True
     problem = policy.zone_problem(interface.zone, "routed", interface.label, interface.pointer)
     if problem is not None:
         trip.stop(problem, policy.device, "interface")
@@ -87,6 +91,9 @@ def _mapped(address: Address, change: Callable[[int], int]) -> Address:
 
 def filtered(trip: Trip, policy: Policy, ingress: L3Interface, egress: L3Interface) -> bool:
     """Steps 1 and 5 between two interfaces. Returns whether the packet passes."""
+    if not policy.filters:
+        trip.crossed += [trip.known] if trip.known is not None else []
+        return True
     if not zone_fits(trip, policy, egress):
         return False
     if trip.sessions is not None:
@@ -100,8 +107,9 @@ def leave(trip: Trip, policy: Policy, ingress: L3Interface, egress: L3Interface)
         return True
     asked, header = trip.asked or trip.header, trip.header
     trip.exits.append(Exit(policy.device, ingress, egress, header))
+    changed = trip.entry is not None
     for entry in policy.translations:
-        if not entry.changes_source or not entry.enters(ingress.zone or "") or not entry.leaves(egress.zone or ""):
+        if not entry.changes_source or not entry.enters(policy.side(ingress)) or not entry.leaves(policy.side(egress)):
             continue
         if entry is trip.entry if entry.changes_destination else entry.matches(*_numbers(header)):
             source = _hidden_behind(egress, header.source.version)
@@ -118,8 +126,10 @@ def leave(trip: Trip, policy: Policy, ingress: L3Interface, egress: L3Interface)
             trip.note(policy.device, "translation", "nat", text, entry.pointer, entry.name)
             if entry.pointer not in trip.decided_by:
                 trip.decided_by.append(entry.pointer)
+            changed = True
             break
-    trip.crossed.append(Session(policy.device, asked, trip.header))
+    if changed or policy.filters:
+        trip.crossed.append(Session(policy.device, asked, trip.header))
     return True
 
 
@@ -196,27 +206,48 @@ def _permitted(trip: Trip, policy: Policy, text: str, at: str, label: str, zones
 
 def answer(site: Site, trip: Trip, device: str, ingress: L3Interface | None, own: L3Interface) -> None:
     """The target is the box itself (docs/semantics.md, "Policy")."""
-    policy = site.policies.of.get(device)
+    policy = site.policies.translating.get(device)
     header = trip.header
     text = f"{device} answers on {header.destination} ({own.name})"
     if trip.sessions is not None:
         _reply_to_box(trip, device, own, text)
         return
-    if policy is None or ingress is None:
+    if trip.target.interface is None:  # a translation speaks of the address, and left this packet alone
+        trip.target = own_place(site, own, header.destination)
+    if ingress is None or isinstance(site.net.devices[device], Outside):
         trip.arrive("answered", device, text, own.pointer)
         return
-    lists = policy.answers.get(own.answers or "")
+    box = site.net.devices[device]
+    across = box.answers_across if isinstance(box, BridgingBox) else "rules"
+    lists = site.policies.answered_by(own)
     if lists is None:
         trip.stop(because(Layer.ANSWERS, Wrong.ANSWERS_NOTHING, own.pointer, interface=own.label), device, "answers")
     elif not lists.allows(header.source.version, int(header.source), header.service):
         values: Values = {"answers": lists.name, "interface": own.label, "address": str(header.source)}
         trip.stop(because(Layer.ANSWERS, Wrong.NOT_ANSWERED, lists.pointer, values=values), device, "answers")
-    elif own is not ingress and policy.answers_across == "never":
-        at = f"{policy.pointer}/answers_across"
+    elif own is not ingress and across == "never":
+        at = f"{site.item_of(device)}/answers_across"
         trip.stop(because(Layer.ANSWERS, Wrong.NOT_ACROSS, at, device=device), device, "answers")
-    elif own.zone == ingress.zone or policy.answers_across == "always" or filtered(trip, policy, ingress, own):
-        trip.crossed.append(Session(device, trip.asked or header, header))
+    elif across == "rules" and kept_apart(box, ingress, own):
+        trip.stop(between(site, ingress, own), device, "rule")
+    elif policy is None or _across(trip, policy, ingress, own, across):
+        if policy is not None and (policy.filters or trip.entry is not None):
+            trip.crossed.append(Session(device, trip.asked or header, header))
         trip.arrive("answered", device, text, own.pointer, lists.pointer)
+
+
+def _across(trip: Trip, policy: Policy, ingress: L3Interface, own: L3Interface, across: str) -> bool:
+    """Where ingress and owning interface lie in different zones, rules permit it as well, unless it always answers."""
+    return own.zone == ingress.zone or across == "always" or filtered(trip, policy, ingress, own)
+
+
+def between(site: Site, ingress: L3Interface, egress: L3Interface) -> Cause:
+    """Return why nothing passes between two networks of a box that is closed between them."""
+    shut = [i for i in (ingress, egress) if not i.routed_to_others]
+    at = f"{site.item_of(ingress.device)}/between_networks"
+    values: Values = {"device": ingress.device, "ingress": ingress.name, "egress": egress.name}
+    said = values | {"shut": " and ".join(i.name for i in shut)}
+    return because(Layer.RULE, Wrong.BETWEEN_CLOSED, at, *(f"{i.pointer}/routed_to_others" for i in shut), values=said)
 
 
 def _reply_to_box(trip: Trip, device: str, own: L3Interface, text: str) -> None:

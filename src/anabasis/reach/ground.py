@@ -51,7 +51,7 @@ class Ground:
         fibs = {key: self._fibs(table, at) for key, table in site.net.tables.items()}
         self._entries = {
             name: [(t, holding(self.classes, version, t.destinations, t)) for t in p.translations]
-            for name, p in site.policies.of.items()
+            for name, p in site.policies.translating.items()
         }
         self._touched: dict[tuple[str, str, str | None], Mask] = {}
         self.forwarding = Forwarding(site, version, fibs, [i[0][0] for i in self.classes.intervals], self._touching)

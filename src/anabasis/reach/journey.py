@@ -9,12 +9,12 @@ from anabasis.fabric import Segment, Tap
 from anabasis.policy import Policy
 from anabasis.reach.astray import hop_nobody, lowest, no_gateway, table_item
 from anabasis.reach.carrying import to_link, to_one_of
-from anabasis.reach.filtering import answer, enter, filtered, leave, own_reply, zone_fits
+from anabasis.reach.filtering import answer, between, enter, filtered, leave, own_reply, zone_fits
 from anabasis.reach.places import Place
 from anabasis.reach.site import Site
-from anabasis.reach.trip import At, Forks, Header, Lookup3, Trip
+from anabasis.reach.trip import At, Exit, Forks, Header, Lookup3, Trip
 from anabasis.routing import HostGroup, L3Interface, Lookup, TableRoute, look_up
-from anabasis.routing.interfaces import routes_packets
+from anabasis.routing.interfaces import kept_apart, routes_packets
 
 
 def request(site: Site, source: Place, target: Place, header: Header, forks: Forks) -> Trip:
@@ -98,7 +98,7 @@ def _set_out(site: Site, trip: Trip) -> At | None:
 
 def _pass(site: Site, trip: Trip, at: At) -> At | None:
     """Take the packet through one device; return where it comes out, or None at the journey's end."""
-    policy = site.policies.of.get(at.device)
+    policy = site.policies.translating.get(at.device)
     if at.ingress is not None and not _come_in(site, trip, policy, at.ingress):
         return None
     vrf, before = at.vrf, list[str]()
@@ -148,12 +148,12 @@ def _choose_route(site: Site, trip: Trip, at: At, vrf: str) -> TableRoute | None
 def _come_in(site: Site, trip: Trip, policy: Policy | None, ingress: L3Interface) -> bool:
     device = site.net.devices[ingress.device]
     zone = f" (zone {ingress.zone})" if ingress.zone else ""
-    layer = "zone" if policy else "gateway"
+    layer = "zone" if policy and policy.filters else "gateway"
     trip.note(ingress.device, "interface", layer, f"{ingress.label} receives it{zone}", ingress.pointer, ingress.name)
     if policy:
         if not zone_fits(trip, policy, ingress):
             return False
-        enter(site, trip, policy, ingress.zone or "")
+        enter(site, trip, policy, policy.side(ingress))
     if isinstance(device, Outside) and not device.accepts_private and is_private(trip.header.source):
         source = trip.header.source
         values: Values = {"outside": ingress.device, "address": str(source)}
@@ -188,6 +188,11 @@ def _forward(site: Site, trip: Trip, at: At, route: TableRoute, policy: Policy |
             because(Layer.NAT, Wrong.CLAIMED, _at(site, at.device, "nat"), values=values), at.device, "translation"
         )
         return None
+    if at.ingress is not None and kept_apart(site.net.devices[at.device], at.ingress, egress):
+        trip.stop(between(site, at.ingress, egress), at.device, "rule")
+        return None
+    if policy is None and at.ingress is not None:
+        trip.exits.append(Exit(at.device, at.ingress, egress, trip.header))
     if policy and at.ingress is not None:
         passes = filtered(trip, policy, at.ingress, egress) and leave(trip, policy, at.ingress, egress)
         if not passes:

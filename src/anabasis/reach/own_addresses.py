@@ -1,4 +1,4 @@
-"""The boxes' own addresses, apart from the matrix: what each segment may ask of a firewall itself (docs/semantics.md, "Policy")."""
+"""The boxes' own addresses, apart from the matrix: what each segment may ask of a box itself (docs/semantics.md, "Policy")."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from anabasis.design.devices import Outside
 from anabasis.design.notation import Address
 from anabasis.policy import AnswerList
 from anabasis.reach.places import host_place, number_to_address, own_place
@@ -19,12 +20,13 @@ from anabasis.routing.spans import Intervals, intersect
 
 @dataclass(frozen=True)
 class OwnColumn:
-    """One address of a firewall."""
+    """One address of a box."""
 
     device: str
     interface: str
     address: str
     answers: str
+    """The list; empty = the box has none there and answers everything, to everybody."""
     pointer: str
 
 
@@ -39,7 +41,7 @@ class OwnCell:
 
 @dataclass(frozen=True)
 class OwnAddresses:
-    """Segments against the firewalls' own addresses."""
+    """Segments against the boxes' own addresses."""
 
     columns: list[OwnColumn]
     segments: list[str]
@@ -54,9 +56,8 @@ def own_addresses(verdicts: Verdicts) -> OwnAddresses:
     cells: list[OwnCell] = []
     shown = [k for k, s in enumerate(site.segments.all) if s.kind != "transit" and s.taps]
     for interface in site.net.interfaces:
-        policy = site.policies.of.get(interface.device)
-        answers = policy.answers.get(interface.answers or "") if policy else None
-        if answers is None:
+        answers = site.policies.answered_by(interface)
+        if answers is None or isinstance(site.net.devices[interface.device], Outside):
             continue
         for own in interface.addresses:
             at = len(columns)
@@ -69,7 +70,7 @@ def own_addresses(verdicts: Verdicts) -> OwnAddresses:
 
 
 def _answered(sweep: Sweep, segment: int, interface: L3Interface, own: Address, answers: AnswerList) -> FlowSet:
-    """Return the flows from a segment to an address of a firewall that are answered."""
+    """Return the flows from a segment to an address of a box that are answered."""
     site = sweep.site
     target = own_place(site, interface, own)
     version = target.address.version

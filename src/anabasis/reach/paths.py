@@ -13,14 +13,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
-from anabasis.design.devices import Outside
+from anabasis.design.devices import Outside, RoutingBox
 from anabasis.design.notation import Address
 from anabasis.fabric import Tap
 from anabasis.reach.places import number_to_address
 from anabasis.reach.site import Site
 from anabasis.reach.spaces import Mask, Numbers
 from anabasis.routing import HostGroup, L3Interface, TableRoute
-from anabasis.routing.interfaces import routes_packets
+from anabasis.routing.interfaces import kept_apart, routes_packets
 
 Zones = tuple[str, str, str]
 """(firewall, ingress zone, egress zone)."""
@@ -162,13 +162,13 @@ class Forwarding:
         """`samples`: one address a class; `touching(firewall, zone in, zone out or None)`: to which classes some translation might change a packet there."""
         self._site, self._version, self._fibs, self._samples, self._touching = site, version, fibs, samples, touching
         self.table = PathTable()
-        self._translates = any(p.translations for p in site.policies.of.values())
+        self._translates = any(p.translations for p in site.policies.translating.values())
         self._known: dict[Node, Numbers] = {}
         self._kinds: dict[str, Numbers] = {}
         self._gateways: dict[HostGroup, Step] = {}
         self._by_sample = sorted((address, k) for k, address in enumerate(samples))
         first: dict[tuple[str, str, str | None], L3Interface] = {}
-        self._alike = {i: first.setdefault((i.device, i.vrf, i.zone), i) for i in site.net.interfaces}
+        self._alike = {i: first.setdefault((i.device, i.vrf, self._sort(i)), i) for i in site.net.interfaces}
         """Interfaces of one device, VRF and zone forward alike: the first stands for all of them."""
         self._standing = {(i.device, a) for i in site.net.interfaces for a in i.standing}
         self._held = self._held_apart()
@@ -276,9 +276,10 @@ class Forwarding:
         refuses = self.refuses_private(node)
         found: list[Numbers] = []
         for step in self.steps(node, int(goals[0])):
-            crossings = (*self.zones(step), *step.over)
+            mine = self.zones(step)
+            crossings = (*(mine if self.filters(node[0]) else ()), *step.over)
             marks = touched
-            for zones in self.zones(step):
+            for zones in mine:
                 marks = marks | self._touching(*zones)[goals]
             if isinstance(step.to, Path):
                 after = np.full(len(goals), self.table.number((step.to,)), dtype=np.intp)
@@ -359,7 +360,9 @@ class Forwarding:
         if route.hop is None and any(i.device == name for i in net.claims.claimants(address)):
             return Step(LOST)
         routed = None
-        if name in self._site.policies.of and ingress is not None:
+        if ingress is not None and kept_apart(net.devices[name], ingress, egress):
+            return Step(LOST)
+        if name in self._site.policies.translating and ingress is not None:
             if not self._zone_ok(name, egress):
                 return Step(LOST)
             routed = ingress, egress
@@ -370,16 +373,29 @@ class Forwarding:
         return replace(self._to_first_heard(egress.tap, net.next_hop_holders(route.hop, egress)), routed=routed)
 
     def zones(self, step: Step) -> tuple[Zones, ...]:
-        """Return the filtering point of a step through a firewall that routes, or none."""
+        """Return where a step through a box that routes may be translated, and filtered if it is a firewall; or none."""
         if step.routed is None:
             return ()
         ingress, egress = step.routed
-        return ((ingress.device, ingress.zone or "", egress.zone or ""),)
+        policy = self._site.policies.translating[ingress.device]
+        return ((ingress.device, policy.side(ingress), policy.side(egress)),)
+
+    def filters(self, device: str) -> bool:
+        """Tell whether a box has zones and rules."""
+        return device in self._site.policies.of
 
     def zone_of(self, node: Node) -> str | None:
-        """Return the zone by which packets come into a firewall; None where it filters nothing."""
+        """Return the zone, or on a box without zones the interface, by which packets come in; None where it translates nothing."""
         name, _, ingress = node
-        return (ingress.zone or "") if ingress is not None and name in self._site.policies.of else None
+        policy = self._site.policies.translating.get(name)
+        return policy.side(ingress) if ingress is not None and policy is not None else None
+
+    def _sort(self, interface: L3Interface) -> str | None:
+        """Return what tells the interfaces of a box apart: zones, or names where it translates or is closed between its networks."""
+        device = self._site.net.devices[interface.device]
+        closed = isinstance(device, RoutingBox) and device.between_networks == "closed"
+        plain = interface.device in self._site.policies.of or interface.device not in self._site.policies.translating
+        return interface.zone if plain and not closed else interface.name
 
     def refuses_private(self, node: Node) -> bool:
         """Tell whether packets come into an outside that drops private sources."""

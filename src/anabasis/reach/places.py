@@ -157,7 +157,7 @@ def translated(site: Site, address: Address) -> bool:
     """Tell whether some translation speaks of an address as a destination."""
     return any(
         family == address.version and low <= int(address) <= high
-        for p in site.policies.of.values()
+        for p in site.policies.translating.values()
         for t in p.translations
         if t.changes_destination
         for family, low, high in t.destinations

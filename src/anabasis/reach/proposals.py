@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import chain
 
 from anabasis.causes import Wrong
 from anabasis.design import Patch, Tree, apply
-from anabasis.design.devices import Firewall
+from anabasis.design.devices import Firewall, RoutingBox
 from anabasis.design.edits import patched
 from anabasis.errors import InputRefused
 from anabasis.fabric import Conditions
@@ -17,6 +18,7 @@ from anabasis.reach.site import Site
 from anabasis.reach.standing import build_site
 from anabasis.reach.verdicts import Verdicts
 from anabasis.reach.walk import Walk, choose_ends, walk
+from anabasis.routing import L3Interface
 
 MOST_FIREWALLS = 4
 """How many firewalls on one way are given a rule before it is given up."""
@@ -44,8 +46,9 @@ class _Wish:
 def propose(verdicts: Verdicts, a: int, b: int, service: str, expect: str) -> list[Proposal]:
     """Return edits after which a packet from segment a to segment b passes (`open`) or is stopped by a rule (`closed`).
 
-    Every edit was tried on that packet. Only rules are proposed: what is stopped below them has findings of its own. Raises UnknownPlace
-    where the service is none, or the two have no family in common that carries it.
+    Every edit was tried on that packet. To open, only rules are proposed: what is stopped below them has findings of its own. To close, rules
+    come first; where none meets the packet, a box that routes it is closed between its networks, or its route goes. Raises UnknownPlace where
+    the service is none, or the two have no family in common that carries it.
     """
     site = verdicts.sweep.site
     names = [site.segments.all[k].name for k in (a, b)]
@@ -57,7 +60,8 @@ def propose(verdicts: Verdicts, a: int, b: int, service: str, expect: str) -> li
     went = walk(site, source, target, concrete)
     if (went.outcome != "stopped") == (expect == "open") or (expect == "open" and went.layer != "rule"):
         return []
-    found = _opening(raw, site, wish, went) if expect == "open" else _closing(raw, site, wish, went)
+    closing = chain(_closing(raw, site, wish, went), _closing_below(raw, site, went))
+    found = _opening(raw, site, wish, went) if expect == "open" else closing
     out: list[Proposal] = []
     for proposal in found:
         whole = _until_done(raw, proposal, wish, (source, target), concrete)
@@ -158,6 +162,27 @@ def _closing(raw: Tree, site: Site, wish: _Wish, went: Walk) -> Iterator[Proposa
                 yield Proposal(f"{device.name}: {wish.service} taken out of the rule {known.name}", patch)
             off = [{"op": "add", "path": f"/devices/{d}/rules/{at}/enabled", "value": False}]
             yield Proposal(f"{device.name}: the rule {known.name} switched off", off)
+
+
+def _closing_below(raw: Tree, site: Site, went: Walk) -> Iterator[Proposal]:
+    """Where no rule meets it: a box without zones that routes it keeps the network it comes from to itself; or its static route goes."""
+    if any(h.stage == "rule" for h in went.hops):
+        return
+    came: L3Interface | None = None
+    for hop in went.hops:
+        if hop.stage == "interface":
+            came = next((i for i in site.net.interfaces if i.pointer == hop.pointer), None)
+        if hop.stage != "route" or came is None or came.device != hop.device:
+            continue
+        d, device = next((d, x) for d, x in enumerate(site.design.devices) if x.name == hop.device)
+        if isinstance(device, RoutingBox) and device.between_networks == "open":
+            others = [i.pointer for i in site.net.interfaces if i.device == hop.device and i is not came]
+            patch: Patch = [{"op": "add", "path": f"/devices/{d}/between_networks", "value": "closed"}]
+            patch += [{"op": "add", "path": f"{at}/routed_to_others", "value": True} for at in others]
+            yield Proposal(f"{hop.device}: closed between its networks, {came.name} kept to itself", patch)
+        if "/routes/" in hop.pointer:
+            off: Patch = [{"op": "add", "path": f"{hop.pointer}/enabled", "value": False}]
+            yield Proposal(f"{hop.device}: its route to {hop.label} switched off", off)
 
 
 def _added(raw: Tree, d: int, at: int, rule: Tree) -> Patch:

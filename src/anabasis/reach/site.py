@@ -127,10 +127,14 @@ class Site:
 
     def stands_on(self, other: Site) -> bool:
         """Tell whether everything below the rules is that of another state: layers 1 to 3, zones and translations."""
-        mine, theirs = self.policies.of, other.policies.of
-        return self.net is other.net and all(
-            (p.translations, p.zone_kinds) == (theirs[name].translations, theirs[name].zone_kinds)
-            for name, p in mine.items()
+        mine, theirs = self.policies.translating, other.policies.translating
+        return (
+            self.net is other.net
+            and mine.keys() == theirs.keys()
+            and all(
+                (p.translations, p.zone_kinds) == (theirs[name].translations, theirs[name].zone_kinds)
+                for name, p in mine.items()
+            )
         )
 
     def item_of(self, device: str) -> str:

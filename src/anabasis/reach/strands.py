@@ -150,8 +150,12 @@ class Strands:
             return self._go(senders, strand, step, seen)
         out: Arrivals = {}
         assert step.routed is not None
-        for part in self._leave(self._filtered(strand, zones[0]), zones[0], step.routed[1].pointer):
-            known = _remember(part, zones[0][0], strand.sources, asked)
+        device = zones[0][0]
+        filters = self._forwarding.filters(device)
+        allowed = self._filtered(strand, zones[0]) if filters else strand
+        for part, changed in self._leave(allowed, zones[0], step.routed[1].pointer):
+            remembered = filters or changed or strand.entry is not None
+            known = _remember(part, device, strand.sources, asked) if remembered else part
             for k, flows in self._go(senders, known, step, seen).items():
                 out[k] = out[k] | flows if k in out else flows
         return out
@@ -163,7 +167,7 @@ class Strands:
 
     def _enter(self, strand: Strand, device: str, zone: str) -> Iterator[Strand]:
         """Split a strand by the translations of its destination, first match first."""
-        for entry in self._site.policies.of[device].translations:
+        for entry in self._site.policies.translating[device].translations:
             if not entry.changes_destination or not entry.enters(zone):
                 continue
             taken = self._matching(strand, entry)
@@ -178,9 +182,9 @@ class Strands:
         if strand.flows.any():
             yield replace(strand, entry=None)
 
-    def _leave(self, strand: Strand, zones: Zones, egress: str) -> Iterator[Strand]:
-        """Split a strand by the translations of its source, first match first."""
-        for entry in self._site.policies.of[zones[0]].translations:
+    def _leave(self, strand: Strand, zones: Zones, egress: str) -> Iterator[tuple[Strand, bool]]:
+        """Split a strand by the translations of its source, first match first; with each part, whether one took it."""
+        for entry in self._site.policies.translating[zones[0]].translations:
             if not entry.changes_source or not entry.enters(zones[1]) or not entry.leaves(zones[2]):
                 continue
             if entry.changes_destination:
@@ -190,10 +194,10 @@ class Strands:
             if taken.any():
                 sources = self._words.sources(entry, egress)
                 if sources is not None:
-                    yield replace(strand.only(taken), sources=sources[strand.sources])
+                    yield replace(strand.only(taken), sources=sources[strand.sources]), True
                 strand = strand.only(~taken)
         if strand.flows.any():
-            yield strand
+            yield strand, False
 
     def _matching(self, strand: Strand, entry: Translation) -> Mask:
         """Return bool[source, service_atom]: the flows of a strand that an entry takes."""
@@ -288,11 +292,15 @@ class Strands:
         further = (*seen, (node, goal))
         parts = [reply]
         if self._forwarding.zone_of(node) is not None:
+            recalled = list(self._recalled(strand, reply, node[0]))
             parts = [
                 Reply(rows, memory.asked_destination, memory.asked_source, known.crossed)
-                for known, memory in self._recalled(strand, reply, node[0])
+                for known, memory in recalled
                 for rows in self._apart(known.rows, memory.asked_source)
             ]
+            if not self._forwarding.filters(node[0]):  # it lets pass what it has not translated
+                left = reply.rows & ~np.logical_or.reduce([k.rows for k, _ in recalled] or [nothing])
+                parts += [replace(reply, rows=left)] if left.any() else []
         back = nothing
         for part in parts:
             steps = self._forwarding.steps(node, self._way_of(part))

@@ -47,7 +47,7 @@ class Lookup3:
 
 @dataclass(frozen=True)
 class Exit:
-    """How a packet left a firewall by a route: for a translation of its source that should have been."""
+    """How a packet left a box by a route: for a translation of its source that should have been."""
 
     device: str
     ingress: L3Interface

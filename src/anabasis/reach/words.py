@@ -79,8 +79,8 @@ def holding(classes: AddressClasses, version: int, spans: frozenset[Span], entry
 
 
 def translations_of(site: Site) -> Iterator[Translation]:
-    """Yield the translations of all firewalls."""
-    for policy in site.policies.of.values():
+    """Yield the translations of all boxes."""
+    for policy in site.policies.translating.values():
         yield from policy.translations
 
 
@@ -96,8 +96,8 @@ def address_targets(site: Site, version: int) -> Intervals:
 def _hiding(site: Site, version: int) -> Iterator[int]:
     """Yield the addresses of interfaces that others are hidden behind."""
     for interface in site.net.interfaces:
-        policy = site.policies.of.get(interface.device)
-        if policy and any(t.by_interface and t.leaves(interface.zone or "") for t in policy.translations):
+        policy = site.policies.translating.get(interface.device)
+        if policy and any(t.by_interface and t.leaves(policy.side(interface)) for t in policy.translations):
             yield from (int(a.ip) for a in interface.addresses if a.version == version)
 
 

@@ -18,12 +18,15 @@ class Claim:
     """None = any zone."""
     spans: frozenset[tuple[int, int, int]]
     """(family, first address, last address)."""
+    by_zone: bool = True
+    """Whether `zones` are zones; else names of interfaces."""
 
     def on(self, interface: L3Interface, version: int) -> Intervals:
         """Return the addresses it claims on the link of an interface; a claim on a whole subnet claims nothing there."""
-        if interface.device != self.device or interface.zone is None:
+        side = interface.zone if self.by_zone else interface.name
+        if interface.device != self.device or side is None:
             return []
-        if self.zones is not None and interface.zone not in self.zones:
+        if self.zones is not None and side not in self.zones:
             return []
         out: Intervals = []
         for subnet in (a.network for a in interface.addresses if a.version == version):

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import asdict, dataclass, field
 
 from anabasis.causes import Cause, Layer, Values, Wrong, because
-from anabasis.design.devices import Box, BridgingBox, Device, Endpoint, Firewall, Outside, Router, Switch
+from anabasis.design.devices import Box, BridgingBox, Device, Endpoint, Firewall, Outside, Router, RoutingBox, Switch
 from anabasis.design.notation import Address, Interface, parse_address, parse_interface, pointer
 from anabasis.design.ports import Layer3, Membership, RedundantGateway, VlanInterface
 from anabasis.design.references import mode_of, unit_names
@@ -41,6 +41,8 @@ class L3Interface(Reasoned):
     """Those of them that it takes packets to as its own."""
     management: bool = False
     """An address for the box itself, nobody's gateway."""
+    routed_to_others: bool = False
+    """On a box closed between its networks: routed to the other interfaces that say so."""
     waits: bool = False
     """Nothing is plugged in that would hold it up; for reach it counts as up, since hosts may stand there."""
 
@@ -66,6 +68,12 @@ class L3Interface(Reasoned):
 def routes_packets(device: Device) -> bool:
     """Tell whether a device forwards at layer 3 (docs/semantics.md, "Links")."""
     return isinstance(device, Router | Firewall | Outside) or (isinstance(device, Switch) and device.routing)
+
+
+def kept_apart(device: Device, one: L3Interface, two: L3Interface) -> bool:
+    """Tell whether a box is closed between two of its networks."""
+    closed = isinstance(device, RoutingBox) and device.between_networks == "closed"
+    return closed and one is not two and not (one.routed_to_others and two.routed_to_others)
 
 
 def l3_interfaces(fabric: Fabric, conditions: Conditions = ALL_WELL) -> list[L3Interface]:
@@ -108,6 +116,7 @@ def _make(
         at,
         tap,
         tuple(settings.vrrp),
+        routed_to_others=settings.routed_to_others,
         management=isinstance(settings, VlanInterface) and settings.management,
         waits=waits,
     )

@@ -22,6 +22,7 @@ from anabasis.reach.matrix import matrix_csv
 from anabasis.reach.matrix_map import TILE, MatrixMap, TileCell, matrix_map, matrix_tile
 from anabasis.reach.own_addresses import OwnAddresses, own_addresses
 from anabasis.reach.profile import PacketView, packet_view
+from anabasis.reach.unasked import Unasked
 from anabasis.reach.zones import FirewallPolicy
 from anabasis.routing import DeviceRouting, LookupView, lookup_view, routing_overview
 from anabasis.server.access import may
@@ -295,13 +296,15 @@ class ExpectationsView:
     expectations: list[Judged]
     suggestions: list[dict[str, object]]
     """Further ones that hold now, ready to be added."""
+    unasked: Unasked
+    """What passes though no expectation and no purpose speaks of it."""
 
 
 @router.get("/expectations")
 def expectations_view(design_id: str, state: TheState, response: Response) -> ExpectationsView:
     """Return every expectation with its verdict, and suggestions."""
     _, climb = _open(state, design_id, response)
-    return ExpectationsView(climb.expectations, climb.suggestions)
+    return ExpectationsView(climb.expectations, climb.suggestions, climb.unasked)
 
 
 @router.get("/broken-by")

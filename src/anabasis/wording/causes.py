@@ -90,6 +90,7 @@ SAID: dict[Wrong, str] = {
     Wrong.RULE_DROPS: "{device}: rule '{rule}' ({zones}) {action} it",
     Wrong.RULE_OFF: "{device}: the rule '{rule}' ({zones}), which would permit it, is switched off; the default {action} it",
     Wrong.DEFAULT_DROPS: "{device}: no rule matches {zones}; the default {action} it",
+    Wrong.BETWEEN_CLOSED: "{device} is closed between its networks, and {shut} is not routed to others: nothing passes from {ingress} to {egress}",
     Wrong.PRIVATE_DROPPED: "{outside} drops private sources such as {address}: it needs translation here, or a route back there",
     Wrong.NOT_TRANSLATED: "{device} translates nothing from {from_zone} to {to_zone}, so {outside} drops the private source {address}",
     Wrong.TRANSLATION_OFF: "{device}: the translation '{entry}' is switched off, so {outside} drops the private source {address}",

@@ -1398,7 +1398,7 @@ export interface components {
         };
         /**
          * AnswersGrid
-         * @description One firewall.
+         * @description One box.
          */
         AnswersGrid: {
             /** Device */
@@ -1413,6 +1413,8 @@ export interface components {
             cells: components["schemas"]["AnswerCell"][];
             /** Lists */
             lists: string[];
+            /** Open */
+            open: boolean;
         };
         /** Body_preview_remove_api_designs__design_id__draft_remove_post */
         Body_preview_remove_api_designs__design_id__draft_remove_post: {
@@ -1894,6 +1896,7 @@ export interface components {
             suggestions: {
                 [key: string]: unknown;
             }[];
+            unasked: components["schemas"]["Unasked"];
         };
         /**
          * Exposed
@@ -2153,6 +2156,29 @@ export interface components {
          * @enum {string}
          */
         Layer: "link" | "vlan" | "gateway" | "route" | "return" | "zone" | "rule" | "nat" | "answers" | "isolation" | "standby";
+        /**
+         * LeftOut
+         * @description A subnet of a zone from which nothing gets out to an outside, though its zone's rules let others out.
+         */
+        LeftOut: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "left-out";
+            /** Device */
+            device: string;
+            /** Zone */
+            zone: string;
+            /** Towards */
+            towards: string;
+            /** Segment */
+            segment: string;
+            /** Subnet */
+            subnet: string;
+            /** Pointer */
+            pointer: string;
+        };
         /**
          * Link
          * @description A named pointer.
@@ -2518,8 +2544,33 @@ export interface components {
             preview: components["schemas"]["Preview"];
         };
         /**
+         * OpenPair
+         * @description Two segments between which something passes, of which nothing says that it should.
+         */
+        OpenPair: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "open";
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
+            /** Services */
+            services: string;
+            /** Expectation */
+            expectation: {
+                [key: string]: unknown;
+            } | null;
+            /** Closed */
+            closed: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * OwnAddresses
-         * @description Segments against the firewalls' own addresses.
+         * @description Segments against the boxes' own addresses.
          */
         OwnAddresses: {
             /** Columns */
@@ -2545,7 +2596,7 @@ export interface components {
         };
         /**
          * OwnColumn
-         * @description One address of a firewall.
+         * @description One address of a box.
          */
         OwnColumn: {
             /** Device */
@@ -3195,6 +3246,18 @@ export interface components {
             cell: components["schemas"]["MatrixCell"];
         };
         /**
+         * Unasked
+         * @description All that nobody has asked for.
+         */
+        Unasked: {
+            /** Open */
+            open: components["schemas"]["OpenPair"][];
+            /** More */
+            more: number;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOut"][];
+        };
+        /**
          * UnitStand
          * @description One unit.
          */
@@ -3277,7 +3340,7 @@ export interface components {
          * @description What is wrong. Each has one sentence in `wording/causes.py`.
          * @enum {string}
          */
-        Wrong: "box-failed" | "port-failed" | "disabled" | "off" | "no-mode" | "no-cable" | "cable-broken" | "speeds-differ" | "follows-link" | "expects-bundle" | "bundle-empty" | "bundle-uncabled" | "bundle-one-end" | "protocols-differ" | "bundle-astray" | "bundle-few" | "tree-blocks" | "inline-alone" | "no-way" | "in-bundle" | "stands-by" | "tagged-only" | "untagged-only" | "no-pvid" | "not-in-table" | "no-member" | "not-carried" | "other-vlan" | "inline-tags" | "forms-differ" | "no-port-carries" | "ports-down" | "port-bare" | "no-place" | "lone-vlan" | "host-elsewhere" | "takes-no-host" | "kept-apart" | "switched-only" | "several-gateways" | "no-gateway" | "gateway-nobody" | "gateway-beyond" | "address-mistyped" | "address-missing" | "routing-off" | "held-twice" | "nobody-there" | "no-interface" | "mask-differs" | "link-subnets" | "lease-without-gateway" | "full" | "host-without" | "no-lease" | "no-family" | "route-off" | "hop-zeros" | "hop-own" | "hop-outside" | "hop-outside-of" | "hop-down" | "hop-unresolved" | "hop-inactive" | "hop-nobody" | "not-layer3" | "interface-down" | "route-inactive" | "no-route" | "route-astray" | "other-vrf" | "loop" | "vrf-loop" | "discarded" | "kept" | "behind-other" | "reply-lost" | "asymmetric" | "no-session" | "no-request" | "no-zone" | "zone-kind" | "rule-drops" | "rule-off" | "default-drops" | "private-dropped" | "not-translated" | "translation-off" | "translation-misses" | "nothing-to-give" | "claimed" | "translated-away" | "answers-nothing" | "not-answered" | "not-across" | "no-accept-mode" | "no-server" | "server-off" | "server-silent" | "range-outside" | "nothing-free" | "relay-nowhere" | "relay-unanswered";
+        Wrong: "box-failed" | "port-failed" | "disabled" | "off" | "no-mode" | "no-cable" | "cable-broken" | "speeds-differ" | "follows-link" | "expects-bundle" | "bundle-empty" | "bundle-uncabled" | "bundle-one-end" | "protocols-differ" | "bundle-astray" | "bundle-few" | "tree-blocks" | "inline-alone" | "no-way" | "in-bundle" | "stands-by" | "tagged-only" | "untagged-only" | "no-pvid" | "not-in-table" | "no-member" | "not-carried" | "other-vlan" | "inline-tags" | "forms-differ" | "no-port-carries" | "ports-down" | "port-bare" | "no-place" | "lone-vlan" | "host-elsewhere" | "takes-no-host" | "kept-apart" | "switched-only" | "several-gateways" | "no-gateway" | "gateway-nobody" | "gateway-beyond" | "address-mistyped" | "address-missing" | "routing-off" | "held-twice" | "nobody-there" | "no-interface" | "mask-differs" | "link-subnets" | "lease-without-gateway" | "full" | "host-without" | "no-lease" | "no-family" | "route-off" | "hop-zeros" | "hop-own" | "hop-outside" | "hop-outside-of" | "hop-down" | "hop-unresolved" | "hop-inactive" | "hop-nobody" | "not-layer3" | "interface-down" | "route-inactive" | "no-route" | "route-astray" | "other-vrf" | "loop" | "vrf-loop" | "discarded" | "kept" | "behind-other" | "reply-lost" | "asymmetric" | "no-session" | "no-request" | "no-zone" | "zone-kind" | "rule-drops" | "rule-off" | "default-drops" | "between-closed" | "private-dropped" | "not-translated" | "translation-off" | "translation-misses" | "nothing-to-give" | "claimed" | "translated-away" | "answers-nothing" | "not-answered" | "not-across" | "no-accept-mode" | "no-server" | "server-off" | "server-silent" | "range-outside" | "nothing-free" | "relay-nowhere" | "relay-unanswered";
         /**
          * ZoneCell
          * @description How much one zone may open to another.

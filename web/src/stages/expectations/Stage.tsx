@@ -4,13 +4,14 @@ import { useBrokenBy, useExpectations, useNames } from "../../api/queries";
 import { Empty, Working } from "../../parts/Empty";
 import type { StageProps } from "../../shell/parts";
 import { added, editWords, emptyForm, type Expectation, type Form, inOrder, summary, taken } from "./model";
+import { UnaskedList } from "./UnaskedList";
 
 /** What must be open and what must stay closed, with the present verdict and what decides it. */
 export function ExpectationsStage(props: StageProps) {
   const { design, change } = props;
   const view = useExpectations(design);
   if (!view.data) return <Working />;
-  const { expectations, suggestions } = view.data;
+  const { expectations, suggestions, unasked } = view.data;
   return (
     <div className="flex h-full flex-col">
       <header className="flex items-baseline gap-4 px-4 pt-3 pb-2">
@@ -47,6 +48,7 @@ export function ExpectationsStage(props: StageProps) {
             </ul>
           </section>
         )}
+        <UnaskedList {...props} unasked={unasked} known={expectations} />
       </div>
     </div>
   );

@@ -11,8 +11,12 @@ export function AnswersGrid({ grid, select, change }: Props) {
     change.mutate({ kind: "patch", patch: name === "" ? [{ op: "remove", path }] : [{ op: "add", path, value: name }] });
   };
   return (
-    <section aria-label="Answers" className="overflow-x-auto">
-      <p className="muted py-2">To the box, not through it: an address of the box answers what its interface's list names, to the sources the list allows. Everything else gets no answer.</p>
+    <section aria-label={`Answers of ${grid.device}`} className="overflow-x-auto">
+      {grid.open ? (
+        <h3 className="pt-4 pb-1 font-medium">{grid.device}</h3>
+      ) : (
+        <p className="muted py-2">To the box, not through it: an address of the box answers what its interface&rsquo;s list names, to the sources the list allows. Everything else gets no answer.</p>
+      )}
       <table className="border-separate border-spacing-0">
         <thead>
           <tr>
@@ -22,9 +26,9 @@ export function AnswersGrid({ grid, select, change }: Props) {
                 <button type="button" className="link-quiet font-mono font-medium" onClick={() => select(c.pointer)}>
                   {c.interface}
                 </button>
-                <p className="muted text-[11px]">{c.zone ?? "no zone"}</p>
+                {!grid.open && <p className="muted text-[11px]">{c.zone ?? "no zone"}</p>}
                 <select className="select select-xs mt-1 h-6 w-full" aria-label={`What ${c.interface} answers`} value={c.answers ?? ""} onChange={(e) => give(c, e.target.value)}>
-                  <option value="">nothing</option>
+                  <option value="">{grid.open ? "everything" : "nothing"}</option>
                   {grid.lists.map((name) => (
                     <option key={name}>{name}</option>
                   ))}

@@ -57,6 +57,7 @@ export function ZonesStage(props: StageProps) {
         {step === "rules" && <RuleList {...props} policy={policy} cell={cell} rules={shownRules(policy, cell)} />}
         {(step === "destinations" || step === "sources") && <NatList {...props} policy={policy} step={step} entries={shownNat(policy, step)} />}
         {step === "answers" && grid && <AnswersGrid {...props} grid={grid} />}
+        {step === "answers" && zones.data?.answers.filter((a) => a.open).map((a) => <AnswersGrid key={a.device} {...props} grid={a} />)}
       </div>
     </div>
   );
