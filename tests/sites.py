@@ -152,7 +152,8 @@ def firewalls(draw: st.DrawFn) -> Tree:
     for v in draw(some_vlans) or [VLANS[0]]:
         own = draw(zone)
         addresses = [f"10.64.{v}.1/24"] + ([f"fd64:0:0:{v}::1/64"] if draw(st.booleans()) else [])
-        subinterfaces.append({"tag": v, "addresses": addresses} | ({"zone": own} if own else {}))
+        quiet = {"announce": False} if draw(st.integers(0, 4)) == 0 else {}
+        subinterfaces.append({"tag": v, "addresses": addresses, **quiet} | ({"zone": own} if own else {}))
     routes: list[Tree] = []
     if draw(st.integers(0, 4)):
         routes.append({"to": "0.0.0.0/0", "via": "198.51.100.1"})

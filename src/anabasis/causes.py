@@ -90,6 +90,7 @@ class Wrong(StrEnum):
     HOST_WITHOUT = "host-without"
     NO_LEASE = "no-lease"
     NO_FAMILY = "no-family"
+    NOT_ANNOUNCED = "not-announced"
     # route
     ROUTE_OFF = "route-off"
     HOP_ZEROS = "hop-zeros"

@@ -125,3 +125,21 @@ def test_rules_apply_on_the_way() -> None:
         found = climb.walk("a:h", "b:h", "https")
         assert found.layer == layer, found.reason
     assert walks["open"][0].walk("b:h", "a:h", "https").layer == "rule"
+
+
+def test_a_host_straight_on_a_filtered_port_keeps_its_vlan() -> None:
+    """Its segment has the VLAN's name, number and subnet, and with them its purpose; so has one alone behind an inline pair or a hub."""
+    port = {"mode": "bridged", "pvid": 11, "untagged": [11], "zone": "floor"}
+    wall = {
+        "name": "fw",
+        "kind": "firewall",
+        "zones": [{"name": "floor", "kind": "bridged", "filter_inside": True}],
+        "ports": [{"name": "1", **port}, {"name": "2", **port}],
+    }
+    hosts = [{"name": f"h{k}", "kind": "endpoint", "addresses": [f"10.64.11.{k}/24"]} for k in (1, 2)]
+    site = compute_segments(
+        build_fabric(design_of(vlans=plan(11), devices=[wall, *hosts], cables=[["fw:1", "h1:1"], ["fw:2", "h2:1"]]))
+    )
+    assert [(s.name, s.vlan_ids, s.subnets) for s in site.all] == [
+        (f"v11@h{k}", (11,), ("10.64.11.0/24",)) for k in (1, 2)
+    ]

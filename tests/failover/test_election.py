@@ -76,3 +76,12 @@ def test_units_that_refuse_each_other_do_not_take_over() -> None:
     found = refused(dead, "a", ["software"])
     assert (found.active, found.split_brain) == ((), False)
     assert "b does not take over" in found.why
+
+
+def test_the_order_of_comparison_is_a_setting() -> None:
+    """Targets before watched ports, or rank before both; what is left out decides nothing."""
+    worse, lost = replace(A, watch_down=("1",)), replace(B, targets_lost=("198.51.100.1",))
+    assert elect((worse, lost), True, "gate-a", False, ("targets", "watch", "rank")).active == ("gate-a",)
+    assert elect((worse, B), True, "gate-a", False, ("rank", "watch", "targets")).active == ("gate-a",)
+    assert elect((worse, B), True, "gate-a", True, ("targets",)).active == ("gate-a",)
+    assert elect((worse, B), True, "gate-a", True, ("watch",)).active == ("gate-b",)

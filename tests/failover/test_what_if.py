@@ -172,3 +172,40 @@ def test_side_by_side_and_the_drill(demo: Loaded) -> None:
     assert steps["turn back"].active == ("gate-a",)
     assert steps["all heartbeats"].active == ("gate-a", "gate-b")
     assert all(not s.lost for s in sheet.steps)
+
+
+UNITS = "/devices/4/units"
+
+
+def test_units_whose_cabling_differs_refuse_each_other(demo: Loaded) -> None:
+    """A heartbeat that leads elsewhere, or ports into other VLANs: whoever is active stays, and nobody takes over."""
+    swapped = [
+        {"op": "replace", "path": "/cables/12", "value": ["gate-a:4", "hall-sw:23"]},
+        {"op": "replace", "path": "/cables/10", "value": ["gate-b:2", "tank-sw:21"]},
+    ]
+    nowhere = [{"op": "remove", "path": "/cables/7"}, {"op": "remove", "path": "/cables/6"}]
+    for patch, words in ((swapped, "different segments"), (nowhere, "no heartbeat is cabled")):
+        climb = Climb(apply(demo.raw, patch)[1])
+        event = climb.failover(["gate-a"])
+        assert words in event.standings[0].election.why
+        assert event.standings[0].election.active == ()
+
+
+def test_a_smaller_priority_may_win(demo: Loaded) -> None:
+    """A setting of the pair."""
+    patch = [{"op": "add", "path": "/devices/4/failover/priority_wins", "value": "smaller"}]
+    assert [u.active for u in Climb(apply(demo.raw, patch)[1]).pairs[0].units] == [False, True]
+
+
+def test_a_unit_has_an_address_of_its_own(demo: Loaded) -> None:
+    """It is asked as the box is, by the answers of the interface in its subnet; while its unit lives."""
+    patch = [{"op": "add", "path": f"{UNITS}/{k}/address", "value": f"10.64.130.{k + 2}/24"} for k in range(2)]
+    design = apply(demo.raw, patch)[1]
+    climb = Climb(design)
+    for k in (2, 3):
+        assert climb.walk("desk-7", f"10.64.130.{k}", "ssh").outcome == "answered"
+    assert climb.walk("till-1", "10.64.130.2", "ssh").outcome == "stopped"
+    assert climb.findings == []
+    down = Climb(design, conditions_of(design, ["gate-b"]))
+    assert down.walk("desk-7", "10.64.130.2", "ssh").outcome == "answered"
+    assert down.walk("desk-7", "10.64.130.3", "ssh").outcome == "stopped"

@@ -237,6 +237,14 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
         ],
         True,
     ),
+    ("pair-unsaid", [{"op": "remove", "path": f"{FAILOVER}/preempt"}], False),
+    ("names-alike", [put("/vlans/-", {"id": 300, "name": "Keepers"})], False),
+    ("running-behind", [put(f"{HALL}/running", "active")], False),
+    (
+        "firewall-port-open",
+        [put(f"{GATE}/ports/-", {"name": "16", "mode": "routed", "addresses": ["10.64.99.1/24"], "zone": "house"})],
+        True,
+    ),
     (
         "visitors-inside",
         [put(f"{GATE}/rules/0", {"name": "mix", "from": ["guests"], "to": ["house"], "action": "permit"})],

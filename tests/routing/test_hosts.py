@@ -99,3 +99,36 @@ def test_hosts_in_an_interval(tree: Tree, start: int, length: int) -> None:
     holding = [g for g in own if any(a <= high and low <= b for a, b in net.host_spans(g))]
     inside = any(int(g.subnet[0]) <= low and high <= int(g.subnet[-1]) for g in holding)
     assert sorted(map(id, net.hosts_in(4, low, high))) == (sorted(map(id, holding)) if inside else [])
+
+
+SIX: dict[str, Any] = {"vlan": 11, "addresses": ["fd64:0:0:11::1/64"]}
+
+
+def test_of_ipv6_the_link_is_what_a_router_announces() -> None:
+    """Not a host's own prefix length (RFC 5942 section 4); the gateway is who announces."""
+    net = network(SIX, endpoint={"addresses": ["fd64:0:0:11::9/48"]})
+    host = group(net, "host")
+    assert (str(host.subnet), str(host.gateway), host.on_link) == ("fd64:0:0:11::/64", "fd64:0:0:11::1", True)
+    quiet = network(SIX | {"announce": False}, endpoint={"addresses": ["fd64:0:0:11::9/64"]})
+    host = group(quiet, "host")
+    assert not host.on_link
+    assert host.cause is not None
+    assert (host.cause.wrong, host.cause.guilty[0]) == (Wrong.NOT_ANNOUNCED, "/devices/0/vlan_interfaces/0/announce")
+
+
+def test_a_prefix_that_is_not_of_64_bits_is_no_link() -> None:
+    """No host forms an address of it (RFC 4862 section 5.5.3)."""
+    host = group(
+        network({"vlan": 11, "addresses": ["fd64:0:0:11::1/80"]}, endpoint={"addresses": ["fd64:0:0:11::9/80"]}), "host"
+    )
+    assert not host.on_link
+
+
+def test_a_client_forms_its_address() -> None:
+    """Of its hardware address (RFC 4291 appendix A), else by the order of the document; either way it says that it is assumed."""
+    host = group(network(SIX, endpoint={"dhcp": True, "hardware": "34:56:78:9a:bc:de"}), "host")
+    assert str(host.first) == "fd64::11:3656:78ff:fe9a:bcde"
+    host = group(network(SIX, endpoint={"dhcp": True}), "host")
+    assert str(host.first) == "fd64:0:0:11::1001"
+    assert host.assumed
+    assert group(network(SIX | {"announce": False}, endpoint={"dhcp": True})).cause is not None

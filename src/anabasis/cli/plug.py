@@ -26,6 +26,15 @@ def command(
     if as_json:
         print_json(found.as_dict())
     else:
-        shown = [(k.replace("_", " "), ", ".join(v) if isinstance(v, list) else v) for k, v in found.as_dict().items()]
+        shown = [(k.replace("_", " "), _text(v)) for k, v in found.as_dict().items()]
         print_table(("", "what it finds"), [(k, v) for k, v in shown if v], "")
     raise typer.Exit(STOPPED if found.layer else OK)
+
+
+def _text(value: object) -> object:
+    """Lists and options on one line; a lease's time with its unit."""
+    if isinstance(value, dict):
+        units = {"lease_s": ("lease", " s")}
+        said = ((units.get(k, (k.replace("_", " "), "")), v) for k, v in value.items())
+        return ", ".join(f"{name} {v}{unit}" for (name, unit), v in said)
+    return ", ".join(value) if isinstance(value, list) else value

@@ -57,6 +57,11 @@ def _across(value: object) -> object:
 class BridgingBox(Box):
     """A device that may bridge and route."""
 
+    running: Literal["edited", "active", "saved", "unknown"] | None = Field(
+        default=None,
+        description="What the box itself has of this: an edit not in force yet, in force, saved over a restart as well, or nobody knows.",
+    )
+
     @model_validator(mode="before")
     @classmethod
     def _one_word(cls, said: Any) -> Any:

@@ -61,6 +61,15 @@ class Failover(Part):
     targets: list[AddressText] = Field(default_factory=list)
     hello_ms: Milliseconds = 1000
     misses: int = Field(default=3, ge=1, le=100)
+    order: list[Literal["watch", "targets", "rank"]] = Field(
+        default=["watch", "targets", "rank"],
+        min_length=1,
+        max_length=3,
+        description="What is compared, first to last: watched ports down, targets lost, rank (with preempt the priority, else who is active now).",
+    )
+    priority_wins: Literal["greater", "smaller"] = Field(
+        default="greater", description="Whether the unit of the greater or of the smaller priority comes first."
+    )
     preempt: bool = False
     sync_sessions: bool = False
     secret: Literal["default", "own"] | None = Field(

@@ -52,6 +52,10 @@ class Layer3(Part):
     zone: ZoneRef | None = None
     answers: AnswersRef | None = Field(default=None, description="Which services the box itself answers here.")
     vrrp: list[RedundantGateway] = Field(default_factory=list)
+    announce: bool = Field(
+        default=True,
+        description="Whether a box that routes announces its IPv6 /64 prefixes here, and itself as the gateway (RFC 4861 section 6.2).",
+    )
     routed_to_others: bool = Field(
         default=False, description="On a box closed between its networks: routed to the other interfaces that say so."
     )

@@ -78,6 +78,8 @@ def preference(device: Firewall, unit: str, group: int) -> tuple[int, str]:
     """Return what orders the units of a pair where nothing else tells them apart: the least comes first."""
     priority = next(u.priority for u in device.units if u.name == unit)
     shared = device.failover is not None and device.failover.mode == "shared"
+    if device.failover is not None and device.failover.priority_wins == "smaller":
+        priority = -priority
     first = (-priority, unit)
     return (priority, "".join(chr(0x10FFFF - ord(c)) for c in unit)) if shared and group == 2 else first
 

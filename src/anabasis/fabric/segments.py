@@ -201,15 +201,46 @@ def compute_segments(fabric: Fabric) -> Segments:
         if any(taps[d] for d in domains):  # the far end of a trunk without a host is no island worth a name
             holders[vlan] = [d for d in domains if taps[d]]
     kept = [d for d in taps if taps[d] or any(d in holders[v] for _, v in vlans[d])]
-    subnets = _subnets(kept, domain, taps, vlans, plan)
-    named = {(p, plan[v][1].name) for v, parts in holders.items() if v in plan for p in parts}
-    found = [_segment(fabric, d, domain, taps[d], vlans[d], plan, holders, subnets[domain[d]], named) for d in kept]
+    beside = _beside(fabric, taps, vlans, domain, holders)
+    said = {p: {v for _, v in vlans[p]} | set(beside[p]) for p in kept}
+    subnets = _subnets(kept, domain, taps, said, plan)
+    found = [_segment(fabric, d, domain, taps[d], vlans[d], plan, holders, subnets[domain[d]], beside[d]) for d in kept]
     found.sort(key=lambda s: ({"vlan": 0, "line": 1, "transit": 2}[s.kind], s.vlan_ids, s.name))
     found += [_outside(i, d, fabric) for i, d in enumerate(fabric.design.devices) if isinstance(d, Outside)]
     found = _distinct(found)
     of_tap = {t.index: i for i, s in enumerate(found) for t in s.taps if s.kind != "outside"}
     of_vlan = {node: i for i, s in enumerate(found) for node in s.vlans}
     return Segments(fabric, tuple(found), of_tap, of_vlan)
+
+
+def _beside(
+    fabric: Fabric,
+    taps: dict[int, list[Tap]],
+    vlans: dict[int, set[tuple[str, int]]],
+    domain: dict[int, int],
+    holders: dict[int, list[int]],
+) -> dict[int, tuple[int, ...]]:
+    """Return the VLANs that a part without one of its own belongs to: that of the filtered port it stands at, else those on the near side of its filter."""
+    out: dict[int, tuple[int, ...]] = {}
+    for part, mine in taps.items():
+        found: set[int] = set()
+        for tap in mine if not vlans[part] else []:
+            wires = [step for step, _ in fabric.next(tap) if not isinstance(step, Tap)]
+            found |= {v for wire in wires if (v := _met(wire, fabric)) is not None}
+            found |= {tap.form} if tap.port is None else set()
+        if not vlans[part] and not found:
+            found = {v for v, parts in holders.items() if any(domain[p] == domain[part] for p in parts)}
+        out[part] = tuple(sorted(found))
+    return out
+
+
+def _met(wire: Wire, fabric: Fabric) -> int | None:
+    """Return the VLAN a frame is put into where filtering points divide it."""
+    port = fabric.ports[wire[0]]
+    if not port.bridges or not port.forwarding or fabric.tables[port.box] is None:
+        return None
+    vlan, _ = fabric.classify(wire)
+    return vlan
 
 
 def _segment(
@@ -221,7 +252,7 @@ def _segment(
     plan: dict[int, tuple[int, Vlan]],
     holders: dict[int, list[int]],
     subnets: tuple[str, ...],
-    named: set[tuple[int, str]],
+    beside: tuple[int, ...],
 ) -> Segment:
     ids = tuple(sorted({v for _, v in nodes if part in holders[v]} or {v for _, v in nodes}))
     island = any(len({domain[p] for p in holders[v]}) > 1 for v in ids)
@@ -234,11 +265,15 @@ def _segment(
         where = pointer("vlans", plan[ids[0]][0]) if ids[0] in plan else taps[0].pointer if taps else ""
     else:
         labels = sorted(f"{t.box}:{t.name}" for t in taps)
-        known = sorted({n for p, n in named if domain[p] == domain[part]})
+        known = sorted(plan[v][1].name for v in beside if v in plan)
         kind = "transit" if all(t.kind in ("interface", "outside") for t in taps) else "line"
         name, where = "--".join(labels[:2]) + ("…" if len(labels) > 2 else ""), taps[0].pointer
         if known:  # the far side of a filter without VLANs of its own belongs to the VLAN on the near side
             name = "+".join(known) + "@" + _place(taps, nodes)
+            ids, where = (
+                tuple(v for v in beside if v in plan),
+                pointer("vlans", plan[beside[0]][0]) if beside[0] in plan else where,
+            )
     return Segment(
         name,
         domain[part],
@@ -273,14 +308,14 @@ def _subnets(
     kept: list[int],
     domain: dict[int, int],
     taps: dict[int, list[Tap]],
-    vlans: dict[int, set[tuple[str, int]]],
+    vlans: dict[int, set[int]],
     plan: dict[int, tuple[int, Vlan]],
 ) -> dict[int, tuple[str, ...]]:
     """Return domain -> its subnets: those of the layer-3 interfaces in it and of the plan (docs/semantics.md, "Frames and segments")."""
     nets: dict[int, set[Network]] = defaultdict(set)
     for part in kept:
         here = nets[domain[part]]
-        here |= {parse_prefix(n) for v in {v for _, v in vlans[part]} if v in plan for n in plan[v][1].subnets}
+        here |= {parse_prefix(n) for v in vlans[part] if v in plan for n in plan[v][1].subnets}
         for tap in taps[part]:
             if tap.kind in ("interface", "outside") and tap.settings:
                 here |= {parse_interface(a).network for a in tap.settings.addresses}

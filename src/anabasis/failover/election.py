@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 
@@ -29,11 +30,16 @@ class Election:
     why: str
 
 
-def elect(claims: tuple[Claim, ...], heard: bool, before: str | None, preempt: bool) -> Election:
+ORDER = ("watch", "targets", "rank")
+
+
+def elect(
+    claims: tuple[Claim, ...], heard: bool, before: str | None, preempt: bool, order: Sequence[str] = ORDER
+) -> Election:
     """Elect among the units of a pair. `heard`: some heartbeat works; `before`: the unit that is active now.
 
-    Compared in order: alive; fewer watched ports down; fewer targets lost; with preempt the higher priority, without it who is active
-    now; then priority; then name. Units that do not hear each other take each other for dead, and both are active.
+    Compared: alive; then in `order` fewer watched ports down, fewer targets lost, and rank: with preempt the higher priority, without it
+    who is active now; then priority; then name. What `order` leaves out decides nothing. Units that do not hear each other take each other for dead, and both are active.
     """
     alive = [c for c in claims if c.alive]
     if len(alive) < 2:
@@ -46,31 +52,45 @@ def elect(claims: tuple[Claim, ...], heard: bool, before: str | None, preempt: b
         names = tuple(c.unit for c in alive)
         why = f"no heartbeat works, so {names[0]} and {names[1]} each take the other for dead: both are active"
         return Election(names, True, why)
-    return Election(*_compared(alive, before, preempt))
+    return Election(*_compared(alive, before, preempt, order))
 
 
-def refused(claims: tuple[Claim, ...], before: str | None, unlike: list[str]) -> Election:
+def refused(claims: tuple[Claim, ...], before: str | None, reasons: Sequence[str]) -> Election:
     """Return how it goes between units that refuse each other: whoever is active stays, and nobody takes over."""
     first = before or min(claims, key=lambda c: c.rank).unit
-    why = f"the units differ in {', '.join(unlike)} and refuse each other"
+    why = f"{' and '.join(reasons)}, so the units refuse each other"
     other = next((c.unit for c in claims if c.unit != first), "")
     if next(c.alive for c in claims if c.unit == first):
         return Election((first,), False, f"{why}: {first} stays active")
     return Election((), False, f"{first} failed, and {other} does not take over: {why}")
 
 
-def _compared(alive: list[Claim], before: str | None, preempt: bool) -> tuple[tuple[str, ...], bool, str]:
-    for words, held in (
-        ("watched ports down", {c.unit: c.watch_down for c in alive}),
-        ("targets lost", {c.unit: c.targets_lost for c in alive}),
-    ):
+def _compared(
+    alive: list[Claim], before: str | None, preempt: bool, order: Sequence[str]
+) -> tuple[tuple[str, ...], bool, str]:
+    first = min(alive, key=lambda c: c.rank)
+    known = {
+        "watch": ("watched ports down", {c.unit: c.watch_down for c in alive}),
+        "targets": ("targets lost", {c.unit: c.targets_lost for c in alive}),
+    }
+    for step in order:
+        if step == "rank":
+            ranked = before if not preempt and before in {c.unit for c in alive} else first.unit
+            if ranked is not None and (preempt or before is not None):
+                return _ranked(first, before, ranked, preempt)
+            continue
+        words, held = known[step]
         fewest = min(len(x) for x in held.values())
         best = [c.unit for c in alive if len(held[c.unit]) == fewest]
         if len(best) == 1:
             lost = next(c.unit for c in alive if c.unit != best[0])
             return (best[0],), False, f"{lost} has more {words} ({', '.join(held[lost])}), so {best[0]} is active"
-    first = min(alive, key=lambda c: c.rank)
-    if not preempt and before is not None and before in {c.unit for c in alive}:
-        kept = f"nothing tells the units apart, and without preempt {before} stays active"
-        return (before,), False, kept if before != first.unit else f"{before} is active, and nothing speaks against it"
-    return (first.unit,), False, f"{first.unit} comes first by priority and name"
+    return _ranked(first, before if "rank" in order else None, first.unit, preempt)
+
+
+def _ranked(first: Claim, before: str | None, active: str, preempt: bool) -> tuple[tuple[str, ...], bool, str]:
+    """Say why the unit is active that comes first, or that stays."""
+    if not preempt and before == active:
+        kept = f"nothing before it tells the units apart, and without preempt {before} stays active"
+        return (active,), False, kept if before != first.unit else f"{before} is active, and nothing speaks against it"
+    return (active,), False, f"{active} comes first by priority and name"

@@ -8,8 +8,9 @@ from anabasis.design import Design
 from anabasis.design.notation import pointer
 from anabasis.fabric import ALL_WELL
 from anabasis.fabric.links import PhysicalPort, physical_ports
+from anabasis.failover.heartbeat import heartbeats
 from anabasis.failover.refusing import unlike_traits
-from anabasis.failover.standing import at_rest, heartbeats, pairs_of
+from anabasis.failover.standing import at_rest, pairs_of
 
 
 @dataclass(frozen=True)

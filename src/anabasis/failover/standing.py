@@ -9,25 +9,15 @@ from anabasis.design.devices import Firewall
 from anabasis.design.notation import parse_address
 from anabasis.fabric import ALL_WELL, Conditions, groups_of, preference
 from anabasis.fabric.bundles import LinkPort, link_ports
-from anabasis.fabric.links import PhysicalPort, Spot, physical_ports
-from anabasis.failover.election import Claim, Election, elect, refused
-from anabasis.failover.refusing import unlike_traits
+from anabasis.fabric.links import Spot, physical_ports
+from anabasis.failover.election import ORDER, Claim, Election, elect, refused
+from anabasis.failover.heartbeat import heartbeats
+from anabasis.failover.refusing import refusals
 from anabasis.reach.places import own_place, receiver
 from anabasis.reach.site import Site, rerouted
 from anabasis.reach.standing import build_site
 from anabasis.reach.walk import walk
 from anabasis.routing import look_up
-
-
-@dataclass(frozen=True)
-class Heartbeat:
-    """One heartbeat port, as cabled from the first unit."""
-
-    port: str
-    leads: str
-    """`peer` (straight to the same port or another heartbeat of the peer), `switch`, `elsewhere` or `nowhere`."""
-    up: bool
-    reason: str
 
 
 @dataclass(frozen=True)
@@ -53,33 +43,6 @@ def pairs_of(design: Design) -> list[Firewall]:
     return [d for d in design.devices if isinstance(d, Firewall) and len(d.units) == 2 and d.failover]
 
 
-def heartbeats(device: Firewall, physical: dict[Spot, PhysicalPort]) -> list[Heartbeat]:
-    """Return the heartbeats of a pair, seen from its first unit."""
-    one, two = (u.name for u in device.units)
-    out: list[Heartbeat] = []
-    for name in device.failover.heartbeats if device.failover else ():
-        port = physical.get((one, name))
-        far = port.far if port else None
-        if far is None:
-            leads = "nowhere"
-        elif far[0] == two:
-            leads = "peer" if device.failover and far[1] in device.failover.heartbeats else "elsewhere"
-        else:
-            bridged = physical[far].mode == "bridged" if far in physical else False
-            leads = "switch" if bridged and _behind(physical, far, two, device) else "elsewhere"
-        up = port is not None and port.up and leads in ("peer", "switch")
-        out.append(Heartbeat(name, leads, up, "" if up or port is None else port.reason))
-    return out
-
-
-def _behind(physical: dict[Spot, PhysicalPort], far: Spot, peer: str, device: Firewall) -> bool:
-    """Tell whether the box at the far end leads on to a heartbeat of the peer."""
-    beats = device.failover.heartbeats if device.failover else []
-    return any(
-        p.box == far[0] and p.far is not None and p.far[0] == peer and p.far[1] in beats for p in physical.values()
-    )
-
-
 def standings(
     design: Design, conditions: Conditions, before: dict[tuple[str, int], str] | None = None
 ) -> list[Standing]:
@@ -94,8 +57,9 @@ def standings(
             heard = any(h.up for h in heartbeats(device, physical))
             now = known.get((device.name, group))
             assert device.failover is not None
-            unlike = unlike_traits(device)
-            election = refused(claims, now, unlike) if unlike else elect(claims, heard, now, device.failover.preempt)
+            why, settings = refusals(design, device), device.failover
+            agreed = elect(claims, heard, now, settings.preempt, settings.order)
+            election = refused(claims, now, why) if why else agreed
             out.append(Standing(device.name, group, claims, heard, now, election))
     return out
 
@@ -126,7 +90,8 @@ def at_rest(design: Design, device: Firewall) -> dict[tuple[str, int], str]:
     out: dict[tuple[str, int], str] = {}
     for group in groups_of(device):
         claims = tuple(_claim(design, device, u.name, group, ports, ALL_WELL) for u in device.units)
-        found = elect(claims, True, None, True).active
+        order = device.failover.order if device.failover else ORDER
+        found = elect(claims, True, None, True, order).active
         if found:
             out[device.name, group] = found[0]
     return out

@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 from anabasis.design import Design
 from anabasis.fabric import ALL_WELL, Conditions
 from anabasis.fabric.links import physical_ports
+from anabasis.failover.heartbeat import heartbeats
 from anabasis.failover.parts import state_key
-from anabasis.failover.standing import Standing, at_rest, heartbeats, pairs_of, standings
+from anabasis.failover.standing import Standing, at_rest, pairs_of, standings
 from anabasis.reach import Site, Sweep, Verdicts, build_site
 from anabasis.reach.consequences import lost_pairs
 from anabasis.reach.expectations import Judged, judge_all

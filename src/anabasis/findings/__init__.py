@@ -10,6 +10,7 @@ from anabasis.findings import (
     layer3,
     leases,
     membership,
+    naming,
     pairing,
     promises,
     returning,
@@ -49,6 +50,7 @@ def find_all(verdicts: Verdicts) -> list[Finding]:
         leases.check,
         zoning.check,
         unused.check,
+        naming.check,
         pairing.check,
     )
     on_reach = (returning.check, translating.check, ruling.check, promises.check, expecting.check)

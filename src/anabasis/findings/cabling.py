@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from anabasis.causes import Layer, Values, Wrong, because
-from anabasis.design.devices import Firewall
+from anabasis.design.devices import Device, Firewall
 from anabasis.design.notation import pointer
 from anabasis.design.ports import Lag
-from anabasis.fabric import bypasses
+from anabasis.fabric import LinkPort, bypasses
 from anabasis.fabric.breaks import lone_inline, unfit
 from anabasis.fabric.links import label
 from anabasis.findings.catalogue import Finding
@@ -114,3 +114,25 @@ def _open_ports(site: Site) -> Iterator[Finding]:
             names = ", ".join(p.settings.name for p in used)
             text = f"{device.name}: enabled ports without a cable or a note stand in live VLANs: {names}."
             yield Finding("port-open", text, (pointer("devices", d), *(p.pointer for p in used)))
+        yield from _open_firewall_ports(site, device, d, live)
+
+
+def _open_firewall_ports(site: Site, device: Device, d: int, live: set[int]) -> Iterator[Finding]:
+    """A firewall is open where an enabled port with an address, or in a live VLAN, is cabled on no unit: whoever plugs in there is in its zone."""
+    mine = [p for p in site.fabric.ports.values() if p.device == device.name and p.kind == "firewall"]
+    cabled = {p.settings.name for p in mine if p.peer is not None}
+    found: dict[str, LinkPort] = {}
+    for port in mine:
+        settings = port.settings
+        routed = port.mode == "routed" and bool(settings.addresses or settings.subinterfaces)
+        stands = routed or (port.bridges and bool({*settings.untagged, *settings.tagged} & live))
+        plain = settings.enabled and settings.note is None and not isinstance(settings, Lag)
+        if stands and plain and settings.name not in cabled:
+            found.setdefault(settings.name, port)
+    if found:
+        zones = {z for p in found.values() for z in (p.settings.zone, *(s.zone for s in p.settings.subinterfaces)) if z}
+        into = f": whoever plugs in is in {', '.join(sorted(zones))}" if zones else ""
+        text = f"{device.name}: enabled ports without a cable or a note: {', '.join(found)}{into}."
+        mend = [{"op": "add", "path": f"{p.pointer}/enabled", "value": False} for p in found.values()]
+        places = (pointer("devices", d), *(p.pointer for p in found.values()))
+        yield Finding("firewall-port-open", text, places, mend)

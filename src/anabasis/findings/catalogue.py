@@ -190,6 +190,30 @@ CATALOGUE = {
             "A rule decides something, but no route or frame brings such traffic to its firewall.",
         ),
         Kind("answers-risky", "risks", "zones", "A box answers management services to visitors or to the outside."),
+        Kind(
+            "firewall-port-open",
+            "risks",
+            "cabling",
+            "A firewall has enabled ports without a cable or a note: whoever plugs in there stands in their zone.",
+        ),
+        Kind(
+            "pair-unsaid",
+            "untidy",
+            "failover",
+            "A pair does not say whether it preempts, or whether it syncs sessions, and boxes differ in what they do then.",
+        ),
+        Kind(
+            "names-alike",
+            "untidy",
+            "cabling",
+            "Names of one kind differ only in case, width or letters that look alike.",
+        ),
+        Kind(
+            "running-behind",
+            "untidy",
+            "cabling",
+            "A box does not run what the design says yet, has not saved it, or nobody has looked.",
+        ),
         Kind("visitors-inside", "risks", "reach", "A segment for visitors reaches hosts inside."),
         Kind(
             "management-open",

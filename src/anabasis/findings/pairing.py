@@ -12,7 +12,7 @@ from anabasis.fabric import Conditions
 from anabasis.fabric.bundles import LinkPort, link_ports
 from anabasis.fabric.links import PhysicalPort, Spot, physical_ports
 from anabasis.failover import heartbeats
-from anabasis.failover.refusing import unlike_traits
+from anabasis.failover.refusing import elsewhere, unlike_traits
 from anabasis.findings.catalogue import Finding
 from anabasis.reach import Site
 from anabasis.wording import say
@@ -86,6 +86,7 @@ def _cabling(device: Firewall, at: str, ports: dict[Spot, LinkPort]) -> Iterator
     """Compare the cables of the two units port by port, bundle by bundle: where they lead, and into which VLANs."""
     one, two = (u.name for u in device.units)
     beats = device.failover.heartbeats if device.failover else []
+    apart = {here.settings.name for here, _ in elsewhere(device, ports)}
     for here in [p for p in ports.values() if p.box == one and p.settings.name not in beats]:
         there = ports[two, here.settings.name]
         ends = here.peer, there.peer
@@ -99,17 +100,12 @@ def _cabling(device: Firewall, at: str, ports: dict[Spot, LinkPort]) -> Iterator
             down, up = (here, there) if there.up else (there, here)
             text = f"{down.label} is down and {up.label} works: when {down.box} is active, what is there is cut off ({say(cause)})."
             yield Finding("pair-port-down", text, cause.pointers, cause=cause)
-        elif ends[0] and ends[1] and _vlans(ports[ends[0]]) != _vlans(ports[ends[1]]):
+        elif ends[0] and ends[1] and here.settings.name in apart:
             text = (
                 f"{here.label} leads to {':'.join(ends[0])} and {there.label} to {':'.join(ends[1])}, "
                 "which are not in the same VLANs: the units do not stand in the same segments."
             )
             yield Finding("pair-segments-differ", text, (here.pointer, ports[ends[1]].pointer))
-
-
-def _vlans(port: LinkPort) -> object:
-    """Return what a far end puts a cable into: VLANs of a bridged port, else only its mode."""
-    return (port.settings.member_of, port.settings.pvid) if port.bridges and port.settings.member_of else port.mode
 
 
 def _watching(device: Firewall, at: str, failover: Failover, physical: dict[Spot, PhysicalPort]) -> Iterator[Finding]:
@@ -142,7 +138,17 @@ def _cabled(device: Firewall, physical: dict[Spot, PhysicalPort], unit: str, nam
 
 def _settings(device: Firewall, at: str, failover: Failover) -> Iterator[Finding]:
     place = at + "/failover"
-    if not failover.sync_sessions:
+    unsaid = [k for k in ("preempt", "sync_sessions") if k not in failover.model_fields_set]
+    if unsaid:
+        asked = {
+            "preempt": "whether the unit of the better priority takes over again when it is back (preempt)",
+            "sync_sessions": "whether sessions live on (sync_sessions)",
+        }
+        text = (
+            f"{device.name} does not say {' and '.join(asked[k] for k in unsaid)}: boxes differ in what they do then."
+        )
+        yield Finding("pair-unsaid", text, (place,))
+    if not failover.sync_sessions and "sync_sessions" not in unsaid:
         text = f"{device.name} does not sync sessions: whoever is connected when a unit fails has to connect again."
         mend = [{"op": "add", "path": place + "/sync_sessions", "value": True}]
         yield Finding("sessions-unsynced", text, (place,), mend)

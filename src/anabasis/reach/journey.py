@@ -74,7 +74,7 @@ def _set_out(site: Site, trip: Trip) -> At | None:
     if source.address in site.net.contested:
         trip.stop(site.net.contested[source.address], place, "host")
         return None
-    if address.version == group.subnet.version and address in group.subnet:
+    if address.version == group.subnet.version and group.on_link and address in group.subnet:
         said = f"{address} is on the link of {source.address}: sent straight to it"
         trip.note(place, "host", "gateway", said, group.pointer, text)
         return to_link(site, trip, source.tap, place, group.pointer)
@@ -87,7 +87,8 @@ def _set_out(site: Site, trip: Trip) -> At | None:
         cause = group.stray or group.cause or _without(group, segment)
         trip.stop(cause, place, "host")
         return None
-    said = f"{address} is elsewhere: {source.label} ({source.address}) sends to its gateway {group.gateway}"
+    assumed = ", assumed: nothing says so, and it is the only one there" if group.assumed else ""
+    said = f"{address} is elsewhere: {source.label} ({source.address}) sends to its gateway {group.gateway}{assumed}"
     trip.note(place, "host", "gateway", said, group.pointer, text)
     holders = site.net.gateways(gateway) or site.net.silent_outsides(gateway, source.tap)
     if not holders:

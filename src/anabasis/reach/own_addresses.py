@@ -59,11 +59,11 @@ def own_addresses(verdicts: Verdicts) -> OwnAddresses:
         answers = site.policies.answered_by(interface)
         if answers is None or isinstance(site.net.devices[interface.device], Outside):
             continue
-        for own in interface.addresses:
+        for own in (*(a.ip for a in interface.addresses), *interface.units):
             at = len(columns)
-            columns.append(OwnColumn(interface.device, interface.name, str(own.ip), answers.name, interface.pointer))
+            columns.append(OwnColumn(interface.device, interface.name, str(own), answers.name, interface.pointer))
             for k in shown:
-                flows = _answered(sweep, k, interface, own.ip, answers)
+                flows = _answered(sweep, k, interface, own, answers)
                 if flows:
                     cells.append(OwnCell(site.segments.all[k].name, at, read_flows(sweep, k, k, flows)))
     return OwnAddresses(columns, [site.segments.all[k].name for k in shown], cells)

@@ -197,13 +197,13 @@ class Forwarding:
     def first(self, group: HostGroup, goal: int) -> Step:
         """Return what hosts of a group do with packets to a class."""
         low, high = int(group.subnet.network_address), int(group.subnet.broadcast_address)
-        if not group.behind and group.tap is not None and low <= self._samples[goal] <= high:
+        if not group.behind and group.on_link and group.tap is not None and low <= self._samples[goal] <= high:
             return self._on_link(group.tap, goal)
         return self.entry(group)
 
     def on_link(self, group: HostGroup) -> list[int]:
         """Return the classes that hosts of a group send to straight; none for hosts behind an outside."""
-        if group.behind or group.tap is None:
+        if group.behind or group.tap is None or not group.on_link:
             return []
         low, high = int(group.subnet.network_address), int(group.subnet.broadcast_address)
         return [self._by_sample[k][1] for k in range(*self._range(low, high))]

@@ -113,7 +113,7 @@ def own_place(site: Site, interface: L3Interface, address: Address) -> Place:
 
 def _at_address(site: Site, address: Address, prefers: int | None = None) -> Place:
     for interface in site.net.interfaces:
-        if interface.holds(address) and address not in site.net.contested:
+        if (interface.holds(address) or address in interface.units_all) and address not in site.net.contested:
             return own_place(site, interface, address)
     groups = [g for g in site.net.hosts if g.holds(address) and _may_have(site, g, address)]
     rank = lambda g: (g.segment != prefers, g.endpoint is None, -g.subnet.prefixlen, g.gateway is None, g.segment)  # noqa: E731

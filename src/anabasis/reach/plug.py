@@ -5,7 +5,7 @@ The laptop is put into the design as a client of its own and the site is compute
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from ipaddress import ip_address, ip_network
 
 from anabasis.causes import Cause, Layer, Wrong, because
@@ -53,6 +53,9 @@ class Plug:
     """What is handed out stands in no design: a relay's server is somebody else's."""
     why_not: str = ""
     """Where it reaches nothing, why not."""
+    address_v6: str | None = None
+    """What it forms of the prefix a router announces there; assumed, as the laptop has no hardware address."""
+    gateway_v6: str | None = None
     cause: Cause | None = field(default=None, compare=False)
 
     def as_dict(self) -> dict[str, object]:
@@ -103,7 +106,7 @@ class _Probe:
             reached = self._reached(self._site([static], lease=False))[0] if static else []
             server = handed.server.label if handed.server is not None and handed.server.mode == "server" else None
             told = Plug(vlan, name, None, None, server, {}, static, reached, handed.cause.layer, say(handed.cause), [])
-            return self._told(told, handed.cause)
+            return self._told(told, handed.cause, site)
         return self._leased(site, handed, vlan, name)
 
     def _leased(self, site: Site, handed: Handed, vlan: int | None, name: str) -> Plug:
@@ -135,7 +138,7 @@ class _Probe:
             leased.assumed,
             say(why),
         )
-        return self._told(told, cause or why)
+        return self._told(told, cause or why, site)
 
     def _useless(self, site: Site) -> Cause | None:
         """Return what is wrong with the gateway it was handed."""
@@ -149,8 +152,11 @@ class _Probe:
             return None
         return no_gateway(site, group, site.segments.all[group.segment])
 
-    def _told(self, plug: Plug, cause: Cause | None) -> Plug:
-        """Return the answer with what decides it: pointers into the design as it is, without the laptop."""
+    def _told(self, plug: Plug, cause: Cause | None, site: Site) -> Plug:
+        """Return the answer with what it forms of IPv6, and what decides it: pointers into the design as it is, without the laptop."""
+        six = self._group(site, 6)
+        if six is not None:
+            plug = replace(plug, address_v6=str(six.first), gateway_v6=str(six.gateway) if six.gateway else None)
         if cause is None:
             return plug
         places = [p for p in cause.pointers if self._is_known(p)]
@@ -166,8 +172,8 @@ class _Probe:
         laptop = with_laptop(self.known.design, self.name, (self.box, self.port), self.tag, addresses, lease)
         return build_site(laptop, self.known.conditions)
 
-    def _group(self, site: Site) -> HostGroup | None:
-        return next((g for g in site.net.hosts if g.endpoint == self.name and g.subnet.version == 4), None)
+    def _group(self, site: Site, version: int = 4) -> HostGroup | None:
+        return next((g for g in site.net.hosts if g.endpoint == self.name and g.subnet.version == version), None)
 
     def _vlan(self, site: Site) -> tuple[int | None, Cause | None]:
         """Return the VLAN the port puts the laptop's frames into, or why it drops them; (None, None) where no VLAN is in play."""
@@ -200,15 +206,21 @@ class _Probe:
 
     def _reached(self, site: Site) -> tuple[list[str], Cause | None]:
         """Return the segments some flow of the laptop gets to, its own and transits aside; where there are none, why."""
-        own = self._group(site)
-        if own is None:
+        groups = [g for g in (self._group(site, 4), self._group(site, 6)) if g is not None]
+        if not groups:
             return [], None
-        sweep, number = Sweep(site, own.segment), int(own.first)
+        own = groups[0]
+        sweep, mine = Sweep(site, own.segment), dict[int, int]()
+        mine.update((g.subnet.version, int(g.first)) for g in groups)
         others = [(b, s) for b, s in enumerate(site.segments.all) if b != own.segment and s.kind != "transit"]
         reached = [
             s.name
             for b, s in others
-            if any(low <= number <= high for x in sweep.flows(own.segment, b).boxes for low, high in x.sources)
+            if any(
+                low <= mine.get(x.family, -1) <= high
+                for x in sweep.flows(own.segment, b).boxes
+                for low, high in x.sources
+            )
         ]
         if reached or not others:
             return reached, None
@@ -219,7 +231,10 @@ class _Probe:
         source = host_place(site, own)
         order = sorted(others, key=lambda b: site.segments.all[b].kind != "outside")
         places = (
-            p for b in order for g in site.net.groups_of[b] if (p := host_place(site, g)) and p.address.version == 4
+            p
+            for b in order
+            for g in site.net.groups_of[b]
+            if (p := host_place(site, g)) and p.address.version == own.subnet.version
         )
         target: Place | None = next(places, None)
         return walk(site, source, target, HTTPS).cause if source is not None and target is not None else None

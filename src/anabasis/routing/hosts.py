@@ -6,6 +6,8 @@ from bisect import bisect_left, bisect_right
 from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from functools import cached_property
+from ipaddress import IPv6Interface, IPv6Network
 
 from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design import Design
@@ -49,12 +51,19 @@ class HostGroup:
     stray: Cause | None = None
     """Why an endpoint stands where its address does not belong."""
     assumed: bool = False
-    """Nothing says which gateway they use; there is only one."""
+    """Nothing says which gateway they use, and there is only one; or their address is formed, and nothing says of what."""
+    on_link: bool = True
+    """Whether they send to their subnet straight; of IPv6 only what a router announces is on the link (RFC 5942 section 4)."""
 
     @property
     def can_use(self) -> bool:
-        """Tell whether its gateway is on its link: a host sends to no gateway outside its own subnet (RFC 1122 section 3.3.1.2)."""
-        return self.gateway is not None and (self.endpoint is None or self.gateway in self.subnet)
+        """Tell whether its gateway is on its link: a host sends to no gateway outside its own subnet (RFC 1122 section 3.3.1.2).
+
+        A router that announces itself is always on the link (RFC 4861 section 6.3.4).
+        """
+        if self.gateway is None or self.endpoint is None:
+            return self.gateway is not None
+        return self.gateway in self.subnet or (self.gateway.version == 6 and self.assumed)
 
     def holds(self, address: Address) -> bool:
         """Tell whether an address lies in the group's span."""
@@ -105,11 +114,11 @@ def host_groups(segments: Segments, interfaces: list[L3Interface], leases: Lease
         known = _Gateways(handed, inside or able, _silent(segments, segment, interfaces, routing))
         out += _endpoints(segments, s, segment, known, _Gateways(handed, able, known.silent), leases)
         for subnet in map(parse_prefix, segment.subnets):
-            gateway, cause, at, assumed = known.choose(segment, subnet)
             stand = stand_of(segment)
-            out.append(
-                HostGroup(s, segment.domain, subnet, subnet[0], subnet[-1], stand, gateway, cause, at, assumed=assumed)
-            )
+            chosen = known.choose(segment, subnet)
+            ends = subnet, subnet[0], subnet[-1], stand
+            near = known.announces(subnet)
+            out.append(HostGroup(s, segment.domain, *ends, *chosen[:3], assumed=chosen[3], on_link=near))
     return out
 
 
@@ -160,14 +169,17 @@ def _endpoints(
         held: list[tuple[Interface, Leased | None]] = [(parse_interface(t), None) for t in texts]
         lease = leases.get((device.name, tap.name))
         held += [(lease.address, lease)] if lease is not None else []
+        formed = _formed(device, index[tap.device], segment, known) if not any(":" in t for t in texts) else None
+        held += [(formed, None)] if formed is not None else []
         for interface, leased in held:
             stray = _stray(segments, device, at, tap, segment, interface)
             near = anywhere if stray is not None or not segment.subnets else known
             gateway, cause, where, assumed = _gateway_of(device, at, segment, interface, leased, near)
+            subnet = known.link_of(interface)
             yield HostGroup(
                 s,
                 segment.domain,
-                interface.network,
+                subnet,
                 interface.ip,
                 interface.ip,
                 tap,
@@ -176,8 +188,29 @@ def _endpoints(
                 where,
                 endpoint=device.name,
                 stray=stray,
-                assumed=assumed,
+                assumed=assumed or interface is formed,
+                on_link=known.announces(subnet),
             )
+
+
+def _formed(device: Endpoint, index: int, segment: Segment, known: _Gateways) -> IPv6Interface | None:
+    """Return the address that a client forms of the first prefix it hears announced: of its hardware address (RFC 4291 appendix A), else by the order of the document."""
+    here = {n for n in map(parse_prefix, segment.subnets)}
+    prefix = next((p for p in known.announced if p in here), None) if device.dhcp else None
+    if prefix is None:
+        return None
+    tail = interface_id(device.hardware) if device.hardware else FORMED_FROM + index
+    return IPv6Interface((int(prefix.network_address) + tail, 64))
+
+
+FORMED_FROM = 0x1000
+"""Where the addresses begin that are formed by the order of the document: beyond those people give by hand."""
+
+
+def interface_id(hardware: str) -> int:
+    """Return the modified EUI-64 of a hardware address (RFC 4291 appendix A)."""
+    octets = bytes.fromhex(hardware.replace(":", "").replace("-", ""))
+    return int.from_bytes(bytes((octets[0] ^ 2, *octets[1:3], 0xFF, 0xFE, *octets[3:])), "big")
 
 
 def _stray(
@@ -208,7 +241,7 @@ def _gateway_of(
         return None, because(Layer.GATEWAY, Wrong.HOST_WITHOUT, where, host=device.name), where, False
     own = _own_gateway(device, interface.version)
     if own is not None:
-        if own not in interface.network:
+        if own not in near.link_of(interface):
             values: Values = {"host": device.name, "gateway": str(own)}
             return own, because(Layer.GATEWAY, Wrong.GATEWAY_BEYOND, where, at, values=values), where, False
         return own, None, where, False
@@ -232,7 +265,7 @@ def _own_gateway(device: Endpoint, version: int) -> Address | None:
     return next((g for g in map(parse_address, gateways_of(device)) if g.version == version), None)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class _Gateways:
     """The interfaces that hosts of a domain may use as their gateway."""
 
@@ -241,12 +274,29 @@ class _Gateways:
     silent: list[tuple[L3Interface, bool]]
     """Who may have been meant: interfaces of the VLAN without an address that fits, or whose box does not route."""
 
+    @cached_property
+    def announced(self) -> dict[IPv6Network, L3Interface]:
+        """Return the IPv6 prefixes that are announced to hosts, in document order, each with the first that does."""
+        out: dict[IPv6Network, L3Interface] = {}
+        for interface in self.inside:
+            for prefix in interface.announced:
+                out.setdefault(prefix, interface)
+        return out
+
+    def announces(self, subnet: Network) -> bool:
+        """Tell whether hosts take a subnet to be on their link: of IPv6, what is announced (RFC 5942 section 4)."""
+        return subnet.version == 4 or subnet in self.announced
+
+    def link_of(self, own: Interface) -> Network:
+        """Return what a host with an address takes to be on its link: its own subnet; of IPv6 the announced prefix that holds it."""
+        return next((p for p in self.announced if own.version == 6 and own.ip in p), own.network)
+
     def choose(self, segment: Segment, subnet: Network) -> Chosen:
         """Return the gateway of a host of a subnet: what a lease hands out, else the only one there is."""
         leased = _handed_out(self.handed, subnet, self.inside)
         if leased:
             return leased[0], None, leased[1], False
-        usable = [i for i in self.inside if not i.management]
+        usable = [i for i in self.inside if not i.management and (subnet.version == 4 or i.announced or i.virtual)]
         virtual = {a: i for i in usable for a in i.virtual if a.version == subnet.version and a in subnet}
         if len(virtual) == 1:  # routers that share one virtual address stand by for each other (RFC 9568)
             return next((a, None, i.pointer, True) for a, i in virtual.items())
@@ -264,11 +314,17 @@ class _Gateways:
     def missing(self, segment: Segment, subnet: Network) -> Cause:
         """Return why no box routes for a subnet: one does not route, or has another address there, or none."""
         values: Values = {"segment": segment.name, "subnet": str(subnet)}
+        for interface in self.inside if subnet.version == 6 else []:
+            if not interface.announced and any(a.ip in subnet for a in interface.addresses if a.version == 6):
+                said: Values = values | {"interface": interface.label}
+                return because(
+                    Layer.GATEWAY, Wrong.NOT_ANNOUNCED, f"{interface.pointer}/announce", interface.pointer, values=said
+                )
         for interface, routes in self.silent:
             fits = next((a for a in interface.addresses if a.version == subnet.version and a.ip in subnet), None)
             if fits is not None and not routes and not interface.management:
                 at = interface.pointer.split("/vlan_interfaces/")[0]
-                said: Values = {"device": interface.device, "address": str(fits.ip)}
+                said = {"device": interface.device, "address": str(fits.ip)}
                 return because(Layer.GATEWAY, Wrong.ROUTING_OFF, f"{at}/routing", interface.pointer, values=said)
             if fits is not None and interface.cause is not None:
                 return interface.cause.root

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
+from ipaddress import IPv6Interface, IPv6Network
 
 from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import Box, BridgingBox, Device, Endpoint, Firewall, Outside, Router, RoutingBox, Switch
@@ -39,8 +40,14 @@ class L3Interface(Reasoned):
     """The virtual addresses it answers for, as the elected router of its number (RFC 9568)."""
     accepted: tuple[Address, ...] = ()
     """Those of them that it takes packets to as its own."""
+    units: tuple[Address, ...] = ()
+    """Addresses of the units' own in its subnet that answer: their unit lives and is cabled there."""
+    units_all: tuple[Address, ...] = ()
+    """All of them, also those of units that are down: no host has one."""
     management: bool = False
     """An address for the box itself, nobody's gateway."""
+    announced: tuple[IPv6Network, ...] = ()
+    """The prefixes it tells hosts to be on its link, by which they form addresses (RFC 4861 section 4.6.2, RFC 4862)."""
     routed_to_others: bool = False
     """On a box closed between its networks: routed to the other interfaces that say so."""
     waits: bool = False
@@ -53,7 +60,7 @@ class L3Interface(Reasoned):
 
     def holds(self, address: Address) -> bool:
         """Tell whether it answers for an address: its own, or a virtual one it is elected for."""
-        return any(a.ip == address for a in self.addresses) or address in self.standing
+        return any(a.ip == address for a in self.addresses) or address in self.standing or address in self.units
 
     @property
     def virtual(self) -> tuple[Address, ...]:
@@ -78,6 +85,30 @@ def kept_apart(device: Device, one: L3Interface, two: L3Interface) -> bool:
 
 def l3_interfaces(fabric: Fabric, conditions: Conditions = ALL_WELL) -> list[L3Interface]:
     """Return all layer-3 interfaces of all devices but endpoints, in document order."""
+    devices = {d.name: d for d in fabric.design.devices}
+    return [_with_units(fabric, devices[i.device], i, conditions) for i in _all_interfaces(fabric, conditions)]
+
+
+def _with_units(fabric: Fabric, device: Device, interface: L3Interface, conditions: Conditions) -> L3Interface:
+    """Add the addresses of units: those in the subnet of an interface, of units that live and whose line there is up."""
+    if not isinstance(device, Firewall) or not any(u.address for u in device.units):
+        return interface
+    base = interface.name.partition(".")[0]
+    held: list[Address] = []
+    known: list[Address] = []
+    for unit in device.units:
+        own = parse_interface(unit.address) if unit.address else None
+        line = fabric.ports.get((unit.name, base))
+        failed = {unit.name, device.name} & conditions.failed
+        if own is None or not interface.subnet_of(own.ip):
+            continue
+        known.append(own.ip)
+        if not failed and (line is None or line.up):
+            held.append(own.ip)
+    return replace(interface, units=tuple(held), units_all=tuple(known))
+
+
+def _all_interfaces(fabric: Fabric, conditions: Conditions) -> list[L3Interface]:
     out: list[L3Interface] = []
     for d, device in enumerate(fabric.design.devices):
         boxes = forwarding_units(device, conditions)
@@ -116,10 +147,18 @@ def _make(
         at,
         tap,
         tuple(settings.vrrp),
+        announced=_announced(device, settings, addresses),
         routed_to_others=settings.routed_to_others,
         management=isinstance(settings, VlanInterface) and settings.management,
         waits=waits,
     )
+
+
+def _announced(device: Box, settings: Layer3, addresses: tuple[Interface, ...]) -> tuple[IPv6Network, ...]:
+    """A box that routes announces, where it does, its prefixes of 64 bits: hosts form their addresses by no other (RFC 4862 section 5.5.3)."""
+    if not settings.announce or not routes_packets(device):  # type: ignore[arg-type]
+        return ()
+    return tuple(a.network for a in addresses if isinstance(a, IPv6Interface) and a.network.prefixlen == 64)
 
 
 def _is_routed(settings: Membership, device: Device) -> bool:

@@ -48,7 +48,7 @@ class Network3:
     @cached_property
     def owned(self) -> frozenset[Address]:
         """Return every address that some box holds itself; no host can have it."""
-        return frozenset(a for i in self.interfaces for a in (*(x.ip for x in i.addresses), *i.virtual))
+        return frozenset(a for i in self.interfaces for a in (*(x.ip for x in i.addresses), *i.virtual, *i.units_all))
 
     @cached_property
     def strays(self) -> frozenset[Address]:
@@ -125,7 +125,7 @@ class Network3:
     def _holders(self) -> dict[Address, list[L3Interface]]:
         out: dict[Address, list[L3Interface]] = {}
         for interface in self.interfaces:
-            for address in dict.fromkeys((*(a.ip for a in interface.addresses), *interface.standing)):
+            for address in dict.fromkeys((*(a.ip for a in interface.addresses), *interface.standing, *interface.units)):
                 out.setdefault(address, []).append(interface)
         return out
 

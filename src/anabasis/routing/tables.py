@@ -146,7 +146,7 @@ def _of_interface(i: L3Interface, segments: Segments, preference: int) -> Iterat
         row = (i.device, i.vrf, to, origin, None, None, i.name, None, False, trust, 0, cause, i.pointer)
         return TableRoute(*row, waits=i.waits)
 
-    for own in dict.fromkeys((*(a.ip for a in i.addresses), *i.accepted)):
+    for own in dict.fromkeys((*(a.ip for a in i.addresses), *i.accepted, *i.units)):
         yield route(ip_network(own), "local")
     for address in i.addresses:
         if address.network.prefixlen < address.max_prefixlen:

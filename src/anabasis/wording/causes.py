@@ -51,6 +51,7 @@ SAID: dict[Wrong, str] = {
     Wrong.ADDRESS_MISTYPED: "{interface} has {has}, and so no address of {subnet} in {segment}",
     Wrong.ADDRESS_MISSING: "{interface} has no address, and so none of {subnet} in {segment}",
     Wrong.ROUTING_OFF: "{device} holds {address} and does not route",
+    Wrong.NOT_ANNOUNCED: "{interface} announces no prefix in {segment}, so hosts of {subnet} learn no IPv6 gateway and know of no neighbours",
     Wrong.HELD_TWICE: "{address} is held by {names}: who answers is luck",
     Wrong.NOBODY_THERE: "{device} looks for {address} on the link, and nobody there has it",
     Wrong.NO_INTERFACE: "{interface} is no interface on a link",
