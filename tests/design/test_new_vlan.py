@@ -87,3 +87,13 @@ def test_a_vlan_is_taken_out_everywhere(demo: Loaded) -> None:
     assert gone["vlans"] == demo.raw["vlans"]
     tables = [d.get("vlans") for d in gone["devices"]]
     assert tables == [d.get("vlans") for d in demo.raw["devices"]]
+
+
+def test_a_box_that_puts_new_vlans_everywhere(demo: Loaded) -> None:
+    """Every bridged port that nobody chose otherwise for carries it tagged."""
+    patch = [{"op": "add", "path": "/devices/6/new_vlan", "value": "tagged_everywhere"}]
+    tree = apply(demo.raw, patch)[0]
+    edited = apply(tree, new_vlan(tree, RAYS))[0]
+    ports = {p["name"]: p for p in edited["devices"][6]["ports"]}
+    assert 125 in ports["7"]["tagged"]
+    assert all(125 in {*p.get("tagged", []), *p.get("untagged", [])} or p.get("mode") == "lag" for p in ports.values())

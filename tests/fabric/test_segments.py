@@ -109,3 +109,12 @@ def test_a_vlan_between_two_routers_is_a_transit() -> None:
 def test_a_vlan_without_ports_is_no_segment() -> None:
     """The plan alone makes none."""
     assert segments_of(design_of(vlans=plan(11, 12), devices=[switch("one", access("1", 11))])).by_name == {"v11": 0}
+
+
+def test_ports_that_say_nothing_are_in_the_default_vlan() -> None:
+    """Where the box states one; one that says anything of VLANs is left alone."""
+    box = switch("sw", {"name": "1"}, {"name": "2"}, trunk("3", 12), default_vlan=11)
+    found = compute_segments(build_fabric(design_of(vlans=plan(11, 12), devices=[box])))
+    assert next(s for s in found.all if s.name == "v11").labels == ("sw:1", "sw:2")
+    bare = switch("sw", {"name": "1"}, {"name": "2"})
+    assert not [s for s in compute_segments(build_fabric(design_of(vlans=plan(11), devices=[bare]))).all if s.taps]

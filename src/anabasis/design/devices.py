@@ -73,6 +73,14 @@ class BridgingBox(Box):
     limits: Limits | None = None
 
     vlans: list[VlanRef] | None = Field(default=None, description="Its VLAN table; left out = every VLAN of the plan.")
+    default_vlan: VlanRef | None = Field(
+        default=None,
+        description="What a bridged port that says nothing of VLANs carries untagged, with that PVID; left out = nothing.",
+    )
+    new_vlan: Literal["nowhere", "tagged_everywhere"] = Field(
+        default="nowhere",
+        description="What a VLAN that is added does to the other ports of the box: nothing, or it is tagged on all of them.",
+    )
     lags: list[Lag] = Field(default_factory=list, max_length=MOST_PORTS)
     vlan_interfaces: list[VlanInterface] = Field(default_factory=list, max_length=MOST_PORTS)
     loopbacks: list[Loopback] = Field(default_factory=list)

@@ -6,6 +6,7 @@ import copy
 from dataclasses import dataclass, field
 from ipaddress import ip_network
 
+from anabasis.design.devices import DEFAULT_MODE
 from anabasis.design.document import Design
 from anabasis.design.edits import Patch, Tree, difference, patched
 from anabasis.design.membership import MembershipCell, set_membership
@@ -41,9 +42,23 @@ def new_vlan(raw: Tree, wanted: NewVlan) -> Patch:
         tree = patched(tree, set_membership(tree, cell.device, cell.port, cell.vlan, cell.cell))
     for name in dict.fromkeys(c.device for c in cells):
         into_table(tree, name, wanted.id)
+        _everywhere(tree, name, wanted)
     if wanted.gateway:
         _add_gateway(tree, wanted, *end_asked(wanted.gateway))
     return difference(raw, tree)
+
+
+def _everywhere(tree: Tree, device: str, wanted: NewVlan) -> None:
+    """On a box that says so, put a new VLAN, tagged, onto every bridged port that nobody chose otherwise for, in place."""
+    _, entry = device_entry(tree, device)
+    chosen = {*wanted.uplinks, *wanted.ports}
+    for port in (
+        [*entry.get("ports", []), *entry.get("lags", [])] if entry.get("new_vlan") == "tagged_everywhere" else []
+    ):
+        bridged = port.get("mode", DEFAULT_MODE[entry["kind"]]) == "bridged"
+        held = {*port.get("untagged", []), *port.get("tagged", [])}
+        if bridged and f"{device}:{port['name']}" not in chosen and wanted.id not in held:
+            port["tagged"] = [*port.get("tagged", []), wanted.id]
 
 
 def into_table(tree: Tree, device: str, vlan: int) -> None:

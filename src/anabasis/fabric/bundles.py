@@ -83,7 +83,7 @@ def link_ports(design: Design, conditions: Conditions) -> dict[Spot, LinkPort]:
                 port.box,
                 device.name,
                 device.kind,
-                port.port,
+                by_default(device, port.port, port.mode),
                 port.mode,
                 port.pointer,
                 cause,
@@ -101,8 +101,17 @@ def link_ports(design: Design, conditions: Conditions) -> dict[Spot, LinkPort]:
         cause = _Bundle(f"{box}:{lag.name}", lag, at, members, owner, lags, physical).cause(peer, far)
         forwarding = _forwards(device, box, mode_of(lag, device), conditions)
         mode = mode_of(lag, device)
-        out[box, name] = LinkPort(box, device.name, device.kind, lag, mode, at, cause, peer, members, forwarding)
+        settings = by_default(device, lag, mode)
+        out[box, name] = LinkPort(box, device.name, device.kind, settings, mode, at, cause, peer, members, forwarding)
     return out
+
+
+def by_default(device: Device, port: Membership, mode: str) -> Membership:
+    """Return the settings of a port; a bridged one that says nothing of VLANs is in the default VLAN of its box, where that has one."""
+    default = device.default_vlan if isinstance(device, BridgingBox) else None
+    if default is None or mode != "bridged" or port.pvid is not None or port.untagged or port.tagged:
+        return port
+    return port.model_copy(update={"pvid": default, "untagged": [default]})
 
 
 def _lag_pointer(devices: dict[str, tuple[int, Device]], spot: Spot) -> str:

@@ -8,6 +8,7 @@ from dataclasses import replace
 
 from anabasis.causes import Layer, Wrong, because
 from anabasis.design import MembershipCell, Patch, set_membership, set_memberships
+from anabasis.design.devices import BridgingBox
 from anabasis.fabric import LinkPort, Segment, why_apart
 from anabasis.fabric.breaks import link_items, lone_vlan, unfit
 from anabasis.fabric.frames import UNTAGGED, egress, ingress, member_vlans
@@ -38,6 +39,9 @@ def check(site: Site) -> Iterator[Finding]:
 
 
 def _islands(site: Site) -> Iterator[Finding]:
+    bare = {v.id for v in site.design.vlans if not v.subnets}
+    stated = {x.default_vlan for x in site.design.devices if isinstance(x, BridgingBox)}
+    defaults = {DEFAULT_VLAN} | {v for v in stated if v is not None and v in bare}
     holders: dict[int, list[Segment]] = defaultdict(list)
     for segment in site.segments.all:
         for vlan in segment.vlan_ids if segment.island else ():
@@ -46,7 +50,7 @@ def _islands(site: Site) -> Iterator[Finding]:
         first, second = parts[0], parts[1]
         names = ", ".join(p.name for p in parts)
         text = f"VLAN {vlan} has fallen into {len(parts)} islands, {names}"
-        local = next((v.local for v in site.design.vlans if v.id == vlan), vlan == DEFAULT_VLAN)
+        local = next((v.local for v in site.design.vlans if v.id == vlan), vlan in defaults)
         if not first.taps or not second.taps or local:
             continue  # an island that nobody stands on, or a number that each switch uses for itself
         why = why_apart(site.fabric, first.taps[0], second.taps[0])
