@@ -98,9 +98,9 @@ def link_ports(design: Design, conditions: Conditions) -> dict[Spot, LinkPort]:
         leads = Counter(owner.get(m.far, m.far) for m in members if m.far)
         peer = leads.most_common(1)[0][0] if leads else None
         far = _lag_pointer(devices, peer) if peer in lags else ""
-        cause = _Bundle(f"{box}:{lag.name}", lag, at, members, owner, lags, physical).cause(peer, far)
-        forwarding = _forwards(device, box, mode_of(lag, device), conditions)
         mode = mode_of(lag, device)
+        cause = _Bundle(f"{box}:{lag.name}", lag, mode, at, members, owner, lags, physical).cause(peer, far)
+        forwarding = _forwards(device, box, mode, conditions)
         settings = by_default(device, lag, mode)
         out[box, name] = LinkPort(box, device.name, device.kind, settings, mode, at, cause, peer, members, forwarding)
     return out
@@ -131,6 +131,7 @@ class _Bundle:
 
     name: str
     lag: Lag
+    mode: str
     at: str
     members: tuple[PhysicalPort, ...]
     owner: dict[Spot, Spot]
@@ -141,6 +142,9 @@ class _Bundle:
         """Return what keeps it down. `peer`: where most members lead; `far`: the pointer of the bundle there, if it is one."""
         if not self.lag.enabled:
             return because(Layer.LINK, Wrong.DISABLED, f"{self.at}/enabled", port=self.name)
+        if self.mode == "off":
+            wrong = Wrong.OFF if self.lag.mode == "off" else Wrong.NO_MODE
+            return because(Layer.LINK, wrong, self.at, port=self.name)
         if not self.members:
             return because(Layer.LINK, Wrong.BUNDLE_EMPTY, self.at, port=self.name)
         if peer is None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from itertools import chain
 
 from anabasis.causes import Cause, Wrong
 from anabasis.design import Design, Patch, apply, set_membership
@@ -19,7 +20,7 @@ def mend_of(design: Design, obstacle: Break, start: Tap, goal: Tap) -> Patch | N
     Cost: one fabric built anew a candidate, of which there are two at most.
     """
     raw = design.model_dump(mode="json", by_alias=True, exclude_unset=True)
-    for patch in _candidates(raw, obstacle):
+    for patch in chain(_as_the_far_end(design, obstacle), _candidates(raw, obstacle)):
         try:
             _, mended = apply(raw, patch)
         except InputRefused:
@@ -50,6 +51,18 @@ def first_that_helps(site: Site, patches: Iterable[Patch], shown: Shown) -> Patc
             if went.outcome != "stopped" or went.layer == "rule":
                 return patch
     return None
+
+
+def _as_the_far_end(design: Design, obstacle: Break) -> Iterator[Patch]:
+    """Yield, for a port that says nothing of VLANs, the edit that lets it carry what the port at the far end of its cable carries."""
+    port = obstacle.port
+    if port is None or not port.peer or port.settings.member_of or port.settings.pvid is not None:
+        return
+    far = build_fabric(design).ports[port.peer].settings
+    said = {"pvid": far.pvid, "untagged": far.untagged, "tagged": far.tagged}
+    patch: Patch = [{"op": "add", "path": f"{port.pointer}/{k}", "value": v} for k, v in said.items() if v]
+    if patch and not far.translate:
+        yield patch
 
 
 def _candidates(raw: dict[str, object], obstacle: Break) -> Iterator[Patch]:

@@ -54,7 +54,8 @@ def _private(verdicts: Verdicts) -> Iterator[Finding]:
             continue
         sources = list(dict.fromkeys(v.source for v in found))
         said = f"From {', '.join(sources)} to {one.target}: {say(cause)}. It needs translation here, or a route back there."
-        patches = [*_repaired(site, cause, shown.walk, sources), *_hidings(site, shown.walk, sources, cause)]
+        subnets = _subnets(site, found)
+        patches = [*_repaired(site, cause, shown.walk, subnets), *_hidings(site, shown.walk, subnets, cause)]
         choice = _way_back(site, shown, one)
         mend = first_that_helps(site, patches, shown)
         yield Finding("private-outside", said, cause.pointers, mend, (choice,) if choice else (), cause=cause)
@@ -66,7 +67,7 @@ PRIVATE = frozenset(
 """How a private source comes to be dropped outside."""
 
 
-def _repaired(site: Site, cause: Cause, walk: Walk, sources: list[str]) -> Iterator[Patch]:
+def _repaired(site: Site, cause: Cause, walk: Walk, subnets: list[str]) -> Iterator[Patch]:
     """Yield the edits of the translation that just misses: switched on, its zones, its sources."""
     root = cause.root
     if root.wrong == Wrong.TRANSLATION_OFF:
@@ -77,13 +78,13 @@ def _repaired(site: Site, cause: Cause, walk: Walk, sources: list[str]) -> Itera
     egress = next(_zones_out(site, walk, firewall), None)
     _, _, d, _, i = root.guilty[0].split("/")
     entry = site.design.devices[int(d)].nat[int(i)]  # type: ignore[union-attr]
-    more = [n for n in _subnets(site, sources) if n not in entry.sources]
+    more = [n for n in subnets if n not in entry.sources]
     yield [{"op": "add", "path": f"{root.guilty[0]}/sources", "value": [*entry.sources, *more]}]
     if egress and egress not in entry.to:
         yield [{"op": "add", "path": f"{root.guilty[0]}/to", "value": [egress]}]
 
 
-def _hidings(site: Site, walk: Walk, sources: list[str], cause: Cause) -> Iterator[Patch]:
+def _hidings(site: Site, walk: Walk, subnets: list[str], cause: Cause) -> Iterator[Patch]:
     """Yield edits that hide the source at the box that should have: take its zone into an entry there is, else a new entry."""
     name = cause.root.known.get("device")
     entered = [site.net.by_name.get((h.device, h.label)) for h in walk.hops if h.stage == "interface"]
@@ -94,17 +95,16 @@ def _hidings(site: Site, walk: Walk, sources: list[str], cause: Cause) -> Iterat
     d = next(k for k, x in enumerate(site.design.devices) if x.name == firewall)
     device = site.design.devices[d]
     if isinstance(device, RoutingBox):
-        yield from _hidden_by_interface(site, walk, sources, device, d)
+        yield from _hidden_by_interface(site, walk, subnets, device, d)
     if not isinstance(device, Firewall):
         return
-    zones_in = list(dict.fromkeys((inside[-1].zone or "", *_zones_of(site, firewall, sources))))
+    zones_in = list(dict.fromkeys((inside[-1].zone or "", *_zones_of(site, firewall, subnets))))
     ingress = zones_in[0]
     for i, entry in enumerate(device.nat):
         if entry.source_to == "interface" and "any" not in entry.from_ and ingress not in entry.from_:
             missing = [z for z in zones_in if z not in entry.from_]
             yield [{"op": "add", "path": f"/devices/{d}/nat/{i}/from/-", "value": z} for z in missing]
     egress = next((z for z in _zones_out(site, walk, firewall)), None)
-    subnets = _subnets(site, sources)
     if egress and subnets:
         names = {n.name for n in device.nat}
         name = next(n for n in (f"hide-{ingress}", *(f"hide-{ingress}-{k}" for k in range(2, 99))) if n not in names)
@@ -113,11 +113,11 @@ def _hidings(site: Site, walk: Walk, sources: list[str], cause: Cause) -> Iterat
         yield [{"op": "add", "path": f"/devices/{d}/nat" + ("/-" if has else ""), "value": new if has else [new]}]
 
 
-def _hidden_by_interface(site: Site, walk: Walk, sources: list[str], device: RoutingBox, d: int) -> Iterator[Patch]:
+def _hidden_by_interface(site: Site, walk: Walk, subnets: list[str], device: RoutingBox, d: int) -> Iterator[Patch]:
     """Yield the translation that a box without zones lacks, on the interface its route leaves by."""
     routes = [h.pointer for h in walk.hops if h.device == device.name and h.stage == "route"]
     found = (r.interface for t in site.net.tables.values() for r in t.routes if r.pointer in routes and r.interface)
-    egress, subnets = next(found, None), _subnets(site, sources)
+    egress = next(found, None)
     if egress and subnets:
         names = {n.name for n in device.nat}
         name = next(n for n in (f"hide-{egress}", *(f"hide-{egress}-{k}" for k in range(2, 99))) if n not in names)
@@ -126,15 +126,22 @@ def _hidden_by_interface(site: Site, walk: Walk, sources: list[str], device: Rou
         yield [{"op": "add", "path": f"/devices/{d}/nat" + ("/-" if has else ""), "value": new if has else [new]}]
 
 
-def _subnets(site: Site, sources: list[str]) -> list[str]:
-    """Return the subnets of some segments."""
-    return list(dict.fromkeys(n for s in sources for n in site.segments.all[site.segments.by_name[s]].subnets))
+def _subnets(site: Site, lost: list[Verdict]) -> list[str]:
+    """Return the subnets that the lost sources are of: of their segments, and of what another box made of them on the way."""
+    by_name, every = site.segments.by_name, [n for s in site.segments.all if s.kind != "outside" for n in s.subnets]
+    out: dict[str, None] = {}
+    for verdict in lost:
+        own = site.segments.all[by_name[verdict.source]].subnets
+        source = parse_address(str(verdict.cause.root.value("address"))) if verdict.cause is not None else None
+        fits = [n for n in (*own, *every) if source is not None and source in parse_prefix(n)]
+        out |= dict.fromkeys(own if not fits or fits[0] in own else fits[:1])
+    return list(out)
 
 
-def _zones_of(site: Site, firewall: str, sources: list[str]) -> list[str]:
-    """Return the zones by which hosts of some segments come into a firewall: those of its interfaces in their subnets, else of its routes there."""
+def _zones_of(site: Site, firewall: str, subnets: list[str]) -> list[str]:
+    """Return the zones by which hosts of some subnets come into a firewall: those of its interfaces in their subnets, else of its routes there."""
     out: list[str] = []
-    for text in _subnets(site, sources):
+    for text in subnets:
         net = parse_prefix(text)
         table = site.net.tables.get((firewall, "main"))
         winner = look_up(table, net[0]).winner if table is not None else None

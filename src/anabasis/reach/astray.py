@@ -284,6 +284,16 @@ def _untranslated(site: Site, trip: Trip, cause: Cause) -> Cause | None:
     return because(Layer.NAT, Wrong.NOT_TRANSLATED, f"{at}/nat", at, values=base | zones)
 
 
+def no_place(site: Site, segment: Segment) -> Cause:
+    """Return why no host stands in a segment: a port is there for it and the table of its box lacks the VLAN, else no port is."""
+    for vlan in segment.vlan_ids:
+        for port in site.fabric.ports.values():
+            if port.bridges and vlan in port.settings.member_of and not site.fabric.carries(port.box, vlan):
+                at = f"{site.item_of(port.device)}/vlans"
+                return because(Layer.VLAN, Wrong.NOT_IN_TABLE, at, port.pointer, vlan=vlan, device=port.device)
+    return because(Layer.VLAN, Wrong.NO_PLACE, segment.pointer, segment=segment.name)
+
+
 def _should_translate(site: Site, exits: list[Exit]) -> Exit:
     """Return where a source ought to have been translated: at the last firewall, else the last box that translates at all, else the first that leads from private into public addresses."""
     for known in (site.policies.of, site.policies.translating):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.fabric import LinkPort, Tap, why_apart
+from anabasis.reach.astray import no_place
 from anabasis.reach.filtering import cross
 from anabasis.reach.site import Site
 from anabasis.reach.trip import At, Trip
@@ -95,7 +96,7 @@ def to_link(site: Site, trip: Trip, start: Tap, device: str, pointer: str) -> At
         values = {"address": str(address), "outside": target.group.behind, "device": device}
         trip.stop(because(Layer.ROUTE, Wrong.BEHIND_OTHER, pointer, values=values), device, "route")
     elif goal is None:
-        trip.stop(because(Layer.VLAN, Wrong.NO_PLACE, segment.pointer, segment=segment.name), device)
+        trip.stop(no_place(site, segment), device)
     elif (stray := _stray(trip)) is not None and not site.fabric.delivers(start, goal):
         trip.stop(stray, device)
     elif not site.fabric.delivers(start, goal):

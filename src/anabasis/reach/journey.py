@@ -7,7 +7,7 @@ from anabasis.design.devices import Outside
 from anabasis.design.notation import is_private
 from anabasis.fabric import Segment, Tap
 from anabasis.policy import Policy
-from anabasis.reach.astray import hop_nobody, lowest, no_gateway, table_item
+from anabasis.reach.astray import hop_nobody, lowest, no_gateway, no_place, table_item
 from anabasis.reach.carrying import to_link, to_one_of
 from anabasis.reach.filtering import answer, between, enter, filtered, leave, own_reply, zone_fits
 from anabasis.reach.places import Place
@@ -67,7 +67,7 @@ def _set_out(site: Site, trip: Trip) -> At | None:
         trip.note(group.behind, "host", "gateway", said, segment.pointer, text)
         return At(group.behind, "main", None, trip.header)
     if source.tap is None:
-        cause = because(Layer.VLAN, Wrong.NO_PLACE, segment.pointer, segment=segment.name)
+        cause = no_place(site, segment)
         trip.stop(cause, segment.name, "host")
         return None
     place = source.tap.device
