@@ -51,7 +51,7 @@ def listen() -> socket.socket:
 
 def load_demos(store: Store) -> None:
     """Load the demo designs into an empty store."""
-    if not store.designs():
+    if store.untouched:
         for name in DEMOS:
             store.create(uuid4().hex, load_file(ROOT / "demo" / f"{name}.yaml").raw, datetime.now(UTC))
 
@@ -80,7 +80,9 @@ def serve() -> None:
         people = People(engine)
         owner = people.ensure(getpass.getuser(), datetime.now(UTC))
         hosts = [*LOOPBACK, *filter(None, os.environ.get("ANABASIS_HOSTS", "").split(","))]
-        app = create_app(store, web=ROOT / "web" / "dist", accounts=people, hosts=hosts)
+        app = create_app(
+            store, web=ROOT / "web" / "dist", accounts=people, hosts=hosts, starts=ROOT / "demo" / "starts"
+        )
         config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3, timeout_keep_alive=75)
         server = Server(config)
         server.secret = people.link(owner.id, datetime.now(UTC))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import threading
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -13,7 +13,8 @@ from sqlalchemy import Engine, inspect, text
 
 from anabasis.design import Loaded
 from anabasis.errors import AnabasisError, InputRefused, NoSuchThing, NothingToUndo, Outdated, StoreUnavailable
-from anabasis.store import History, Store, connect, migrate
+from anabasis.store import Branch, History, Store, connect, migrate
+from anabasis.store.designs import KEPT_REMOVED
 from anabasis.store.engine import MIGRATIONS
 from anabasis.store.tables import Base
 from tests.conftest import NOON
@@ -141,19 +142,42 @@ def test_unknown_designs(store: Store) -> None:
         lambda: store.edits("x"),
         lambda: store.edit("x", 1, OFF, "Oda", NOON),
         lambda: store.undo("x", 1, "Oda", NOON),
-        lambda: store.remove("x"),
+        lambda: store.remove("x", NOON),
     ):
         with pytest.raises(NoSuchThing, match="no design 'x'"):
             ask()
 
 
 def test_removal_takes_the_edits_along(store: Store, demo: Loaded, engine: Engine) -> None:
-    """Nothing is left behind."""
-    store.create("d", demo.raw, NOON)
-    store.edit("d", 1, OFF, "Oda", NOON)
-    store.remove("d")
+    """Nothing is left behind of what is dropped, or of what was removed longer ago than it is kept."""
+    for name in "de":
+        store.create(name, demo.raw, NOON)
+        store.edit(name, 1, OFF, "Oda", NOON)
+    store.drop("d")
+    store.remove("e", NOON)
+    store.create("f", demo.raw, NOON)
+    store.remove("f", NOON + KEPT_REMOVED + timedelta(seconds=1))
     with engine.connect() as connection:
         assert connection.execute(text("select count(*) from edit")).scalar() == 0
+    assert [s.id for s in store.designs(removed=True)] == ["f"]
+
+
+def test_what_was_removed_can_be_brought_back(store: Store, demo: Loaded) -> None:
+    """With its edits and its what-ifs; until then nobody can read or edit it."""
+    store.create("d", demo.raw, NOON)
+    store.create("w", demo.raw, NOON, Branch("d", "more ports", "draft 1"))
+    draft = store.edit("d", 1, OFF, "Oda", NOON)
+    store.remove("d", NOON)
+    assert store.designs() == []
+    assert not store.untouched
+    for ask in (lambda: store.draft("d"), lambda: store.draft("w"), lambda: store.edit("d", 2, OFF, "Oda", NOON)):
+        with pytest.raises(NoSuchThing):
+            ask()
+    store.bring_back("d")
+    assert store.draft("d").tree == draft.tree
+    assert [(s.id, s.last_author) for s in store.designs()] == [("d", "Oda"), ("w", None)]
+    with pytest.raises(NoSuchThing, match="was removed"):
+        store.bring_back("d")
 
 
 def test_migrations_make_what_the_tables_say(engine: Engine) -> None:
@@ -178,7 +202,7 @@ EARLIER = {
         "insert into edit (design_id, version, kind, patch, inverse, author, at) values ('d', 2, 'edit', :patch, :back, 'Oda', now())",
     ),
 }
-EARLIER["0002"] = EARLIER["0001"]
+EARLIER["0003"] = EARLIER["0002"] = EARLIER["0001"]
 """How a design with one edit was stored under each earlier schema."""
 
 

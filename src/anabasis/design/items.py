@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, field
 from typing import Any
 
 import jsonpointer
 
 from anabasis.design.edits import Tree
+from anabasis.design.forms import forms, model_at
 from anabasis.design.uses import needs_of, users_of, uses
 from anabasis.errors import Problem, UnknownPlace
 
+MADE = {
+    "port": "ports", "bundle": "lags", "subinterface": "subinterfaces", "vlan-interface": "vlan_interfaces", "loopback": "loopbacks",
+    "vrrp": "vrrp", "vrf": "vrfs", "route": "routes", "zone": "zones", "rule": "rules", "translation": "nat", "answers": "answers",
+    "lease": "dhcp", "reservation": "reservations", "inline-pair": "wires", "unit": "units",
+}  # fmt: skip
+"""What can be made inside a thing -> the list it goes to."""
 _WORDS = {
     "ports": "Port",
     "lags": "Bundle",
@@ -34,6 +42,7 @@ _WORDS = {
     "drills": "Drill",
     "results": "Drill step",
     "reservations": "Reservation",
+    "vrrp": "Redundant gateway",
     "ranges": "Range",
 }
 
@@ -48,6 +57,17 @@ class Link:
 
 
 @dataclass(frozen=True)
+class Inside:
+    """Things of one kind in another."""
+
+    key: str
+    title: str
+    makes: str | None
+    """What can be made there, as `making` calls the kind; None = not by itself."""
+    links: list[Link]
+
+
+@dataclass(frozen=True)
 class Item:
     """One thing, with what it depends on and what depends on it."""
 
@@ -58,6 +78,12 @@ class Item:
     """The thing as written."""
     depends_on: list[Link]
     needed_by: list[Link]
+    model: str | None = None
+    """Its form, by the name of its model; None for what has none (a cable)."""
+    owner_kind: str = ""
+    """The kind of the device it is part of, or is; empty outside devices."""
+    inside: list[Inside] = field(default_factory=list)
+    """What stands in it, list by list, and what can be made there."""
 
 
 def thing_at(tree: Tree, pointer: str) -> str:
@@ -99,6 +125,8 @@ def _own_name(tree: Tree, steps: list[str], value: Any) -> str:
         return f"vlan{value['vlan']}"
     if steps[-2] == "routes":
         return f"to {value['to']}"
+    if steps[-2] == "vrrp":
+        return str(value["id"])
     return str(value.get("name", value.get("interface", value.get("at", value.get("step", "")))))
 
 
@@ -118,7 +146,25 @@ def item(tree: Tree, pointer: str) -> Item:
         else {k: v for k, v in tree.items() if isinstance(v, str | int)},
         [link(tree, p) for p in needs_of(links, here)],
         [link(tree, p) for p in users_of(links, here)],
+        model_at(tree, here),
+        _owner_kind(tree, here),
+        list(_lists(tree, here)) if here else [],
     )
+
+
+def _owner_kind(tree: Tree, at: str) -> str:
+    steps = at.split("/")
+    return str(tree["devices"][int(steps[2])]["kind"]) if len(steps) > 2 and steps[1] == "devices" else ""
+
+
+def _lists(tree: Tree, at: str) -> Iterator[Inside]:
+    """Yield the lists of things inside a thing, also those that are empty and can be added to."""
+    value = jsonpointer.resolve_pointer(tree, at)
+    for known in forms().get(model_at(tree, at) or "", []):
+        if known.editor == "things" and known.key not in ("devices", "cables"):
+            makes = next((k for k, m in MADE.items() if m == known.key), None)
+            held = value.get(known.key, [])
+            yield Inside(known.key, known.title, makes, [link(tree, f"{at}/{known.key}/{i}") for i in range(len(held))])
 
 
 def _leads_somewhere(tree: Tree, pointer: str) -> bool:

@@ -17,6 +17,8 @@ from anabasis.errors import InputRefused, Problem, UnknownPlace
 def rename(raw: Tree, pointer: str, name: str) -> Patch:
     """Return the one edit. Raises UnknownPlace where nothing with a name is, InputRefused where there is nothing to change."""
     tree: Tree = copy.deepcopy(raw)
+    if pointer == "":
+        return _design(raw, name)
     entry = _named(tree, pointer)
     check_name(name)
     if name == entry["name"]:
@@ -28,6 +30,14 @@ def rename(raw: Tree, pointer: str, name: str) -> Patch:
             mention.become(new)
     entry["name"] = name
     return difference(raw, tree)
+
+
+def _design(raw: Tree, name: str) -> Patch:
+    """Nothing names the design itself."""
+    check_name(name)
+    if name == raw["name"]:
+        raise InputRefused([Problem("/name", "it is called that already", repr(name))])
+    return difference(raw, raw | {"name": name})
 
 
 def check_name(name: str) -> None:

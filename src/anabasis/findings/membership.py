@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import replace
+from itertools import combinations
 
 from anabasis.causes import Layer, Wrong, because
 from anabasis.design import MembershipCell, Patch, set_membership, set_memberships
 from anabasis.design.devices import BridgingBox
-from anabasis.fabric import LinkPort, Segment, why_apart
+from anabasis.fabric import Break, LinkPort, Segment, Tap, why_apart
 from anabasis.fabric.breaks import link_items, lone_vlan, unfit
 from anabasis.fabric.frames import UNTAGGED, egress, ingress, member_vlans
 from anabasis.findings.catalogue import Finding
@@ -53,7 +54,7 @@ def _islands(site: Site) -> Iterator[Finding]:
         local = next((v.local for v in site.design.vlans if v.id == vlan), vlan in defaults)
         if not first.taps or not second.taps or local:
             continue  # an island that nobody stands on, or a number that each switch uses for itself
-        why = why_apart(site.fabric, first.taps[0], second.taps[0])
+        why, one, two = _parted(site, parts)
         lone = next(
             (c for p in parts for b, v in p.vlans if v == vlan and (c := lone_vlan(site.fabric, b, v)) is not None),
             None,
@@ -62,8 +63,15 @@ def _islands(site: Site) -> Iterator[Finding]:
             yield Finding("island", f"{text}: {say(lone)}.", (*lone.pointers, first.pointer), cause=lone)
             continue
         places = (*why.cause.pointers, first.pointer)
-        mend = mend_of(site.design, why, first.taps[0], second.taps[0])
+        mend = mend_of(site.design, why, one, two)
         yield Finding("island", f"{text}: {say(why.cause)}.", places, mend, cause=why.cause)
+
+
+def _parted(site: Site, parts: list[Segment]) -> tuple[Break, Tap, Tap]:
+    """Return what parts the islands of a VLAN, and between whom: where a cable leads, before where none does at all."""
+    standing = [p.taps[0] for p in parts if p.taps][:4]
+    found = [(why_apart(site.fabric, a, b), a, b) for a, b in combinations(standing, 2)]
+    return min(found, key=lambda f: f[0].cause.wrong == Wrong.NO_WAY)
 
 
 def _apart(site: Site) -> Iterator[Finding]:

@@ -16,7 +16,8 @@ from starlette.responses import FileResponse, Response
 from starlette.types import Scope
 
 from anabasis import __version__
-from anabasis.server import designs, drafts, failover, history, live, people, problems, views
+from anabasis.design import load_file
+from anabasis.server import designs, drafts, failover, history, live, making, people, problems, views
 from anabasis.server.guard import Guard
 from anabasis.server.state import Clock, State, utc_now
 from anabasis.store import Listener, People, Store, connect
@@ -42,13 +43,15 @@ def create_app(
     web: Path | None = None,
     accounts: People | None = None,
     hosts: Sequence[str] = LOOPBACK,
+    starts: Path | None = None,
 ) -> FastAPI:
     """Return the application over a store.
 
-    `web`: the folder of the built front end. `hosts`: the names it may be called by; any other is refused, so that a page elsewhere
+    `web`: the folder of the built front end. `starts`: the folder of starting points for new designs. `hosts`: the names it may be called by; any other is refused, so that a page elsewhere
     cannot reach a loopback server through a name of its own.
     """
-    state = State(store, clock, accounts)
+    files = sorted(starts.glob("*.yaml")) if starts is not None else []
+    state = State(store, clock, accounts, {f.stem: load_file(f).raw for f in files})
 
     @asynccontextmanager
     async def living(_: FastAPI) -> AsyncIterator[None]:
@@ -70,9 +73,10 @@ def create_app(
     )
     app.state.anabasis = state
     app.openapi = lambda: problems.described(FastAPI.openapi(app))  # type: ignore[method-assign]
-    for part in (people, designs, drafts, views, failover, history, live):
+    for part in (people, designs, drafts, making, views, failover, history, live):
         app.include_router(part.router, prefix="/api")
     app.include_router(history.whole, prefix="/api")
+    app.include_router(making.whole, prefix="/api")
     app.include_router(people.door)
     problems.install(app)
     app.add_middleware(Guard)

@@ -6,14 +6,15 @@ from dataclasses import dataclass
 from typing import Annotated, Literal
 from uuid import uuid4
 
-from fastapi import APIRouter, Depends, Query, Request
+from fastapi import APIRouter, Body, Depends, Query, Request
 from starlette.responses import Response
 
 from anabasis.design import Tree, dump_json, dump_yaml, parse_text
-from anabasis.errors import InputRefused, Problem
-from anabasis.server.access import ThePerson, may
-from anabasis.server.state import TheState, etag
-from anabasis.store import ROLES, Summary
+from anabasis.design.renaming import check_name
+from anabasis.errors import InputRefused, Problem, nearest
+from anabasis.server.access import ThePerson, check, may
+from anabasis.server.state import State, TheState, etag
+from anabasis.store import ROLES, Person, Summary
 
 router = APIRouter(tags=["designs"])
 
@@ -52,19 +53,84 @@ FILE_BODY = {"requestBody": {"content": {"application/yaml": _FILE, "application
 @router.post("/designs", status_code=201, openapi_extra=FILE_BODY)
 def bring_in(text: TheFile, state: TheState, person: ThePerson) -> Summary:
     """Store a design from a file; who brings it may administer it."""
-    draft = state.store.create(uuid4().hex, parse_text(text), state.clock())
-    state.people.set_role(draft.id, person.name, "administer", person.name, state.clock())
-    state.history.note(person.name, "brought in", draft.id, draft.design.name, state.clock())
-    return next(s for s in state.store.designs() if s.id == draft.id)
+    return _kept(state, person, parse_text(text), "brought in")
 
 
 @router.delete("/designs/{design_id}", status_code=204, dependencies=[may("administer")])
 def remove(design_id: str, state: TheState, person: ThePerson) -> None:
-    """Remove a design with all its edits and revisions."""
+    """Remove a design with its what-ifs; it can be brought back for thirty days."""
     name = state.store.draft(design_id).design.name
-    state.store.remove(design_id)
+    state.store.remove(design_id, state.clock())
     state.history.note(person.name, "removed", design_id, name, state.clock())
     state.forget(design_id)
+
+
+@router.get("/removed-designs")
+def list_removed(state: TheState, person: ThePerson) -> list[Summary]:
+    """List the designs that one may bring back."""
+    roles = state.people.roles_of(person)
+    mine = (s for s in state.store.designs(removed=True) if s.branch_of is None)
+    return [s for s in mine if person.owner or roles.get(s.id) == ROLES[-1]]
+
+
+@router.post("/removed-designs/{design_id}/bring-back", status_code=204, dependencies=[may("administer")])
+def bring_back(design_id: str, state: TheState, person: ThePerson) -> None:
+    """Bring back a design that was removed."""
+    state.store.bring_back(design_id)
+    name = state.store.draft(design_id).design.name
+    state.history.note(person.name, "brought back", design_id, name, state.clock())
+
+
+@dataclass(frozen=True)
+class Start:
+    """A starting point that ships with the program."""
+
+    id: str
+    name: str
+    note: str
+
+
+@dataclass(frozen=True)
+class NewDesign:
+    """What a new design is made of."""
+
+    name: str
+    start: str | None = None
+    """A starting point; left out = empty."""
+    copy_of: str | None = None
+    """Another design, of which one may read the draft."""
+
+
+@router.get("/starts")
+def list_starts(state: TheState) -> list[Start]:
+    """List the starting points."""
+    return [Start(k, str(t["name"]), str(t.get("note", ""))) for k, t in state.starts.items()]
+
+
+@router.post("/designs/new", status_code=201)
+def begin(wanted: Annotated[NewDesign, Body()], state: TheState, person: ThePerson) -> Summary:
+    """Begin a design: empty, from a starting point, or as a copy; who begins it may administer it."""
+    check_name(wanted.name)
+    tree: Tree = {"anabasis": 1, "name": wanted.name}
+    if wanted.copy_of is not None:
+        check(state, person, wanted.copy_of, "read")
+        tree = {**state.store.draft(wanted.copy_of).tree, "name": wanted.name}
+    elif wanted.start is not None:
+        if wanted.start not in state.starts:
+            known = list(state.starts)
+            said = "there is no starting point of this name"
+            raise InputRefused(
+                [Problem("/start", said, repr(wanted.start), ", ".join(known), nearest(wanted.start, known))]
+            )
+        tree = {**state.starts[wanted.start], "name": wanted.name}
+    return _kept(state, person, tree, "began")
+
+
+def _kept(state: State, person: Person, tree: Tree, what: str) -> Summary:
+    draft = state.store.create(uuid4().hex, tree, state.clock())
+    state.people.set_role(draft.id, person.name, "administer", person.name, state.clock())
+    state.history.note(person.name, what, draft.id, draft.design.name, state.clock())
+    return next(s for s in state.store.designs() if s.id == draft.id)
 
 
 Form = Annotated[Literal["yaml", "json"], Query()]

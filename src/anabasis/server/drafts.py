@@ -11,6 +11,7 @@ from fastapi import APIRouter, Body, Query, Response
 from anabasis.climb import Climb
 from anabasis.design import (
     CopyPort,
+    Difference,
     MembershipCell,
     NewMode,
     NewSegment,
@@ -19,6 +20,7 @@ from anabasis.design import (
     SegmentOptions,
     ShortForm,
     apply,
+    compare,
     copy_port,
     expect,
     meet,
@@ -122,6 +124,8 @@ class Preview:
     """What goes with it, in words."""
     missing: list[str] = field(default_factory=list)
     """What it still lacks afterwards."""
+    words: list[Difference] = field(default_factory=list)
+    """What it does to the document, thing by thing, in words."""
 
 
 def preview_of(
@@ -131,7 +135,8 @@ def preview_of(
     before = state.climb(draft)
     after = Climb(apply(draft.tree, patch, draft.design)[1], before=before)
     come, gone = ([f.sentence for f in side] for side in after.findings_since(before))
-    return Preview(patch, after.consequences_since(before), come, gone, list(drops), list(missing))
+    words = compare(draft.tree, patched(draft.tree, patch))
+    return Preview(patch, after.consequences_since(before), come, gone, list(drops), list(missing), words)
 
 
 @router.post("/draft/preview")

@@ -148,7 +148,7 @@ def fold(
         raise InputRefused([Problem("", "this what-if changes nothing that the draft does not have already; drop it")])
     edited = edit_draft(state, parent, seen, patch, person.name, response)
     state.history.note(person.name, "folded a what-if back", known.of, known.title, state.clock())
-    state.store.remove(design_id)
+    state.store.drop(design_id)
     return edited
 
 
@@ -156,7 +156,7 @@ def fold(
 def drop(design_id: str, person: ThePerson, state: TheState) -> None:
     """Drop a what-if."""
     known, _ = state.store.branch(design_id)
-    state.store.remove(design_id)
+    state.store.drop(design_id)
     state.history.note(person.name, "dropped a what-if", known.of, known.title, state.clock())
 
 

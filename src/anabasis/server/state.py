@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from datetime import UTC, datetime
 from threading import Lock
 from typing import Annotated
@@ -11,6 +11,7 @@ from typing import Annotated
 from fastapi import Depends, Header, Request
 
 from anabasis.climb import Climb
+from anabasis.design import Tree
 from anabasis.errors import MissingVersion
 from anabasis.fabric import ALL_WELL, Conditions
 from anabasis.server.hub import Hub
@@ -30,8 +31,11 @@ def utc_now() -> datetime:
 class State:
     """One running application."""
 
-    def __init__(self, store: Store, clock: Clock, people: People | None = None) -> None:
-        self.store, self.clock = store, clock
+    def __init__(
+        self, store: Store, clock: Clock, people: People | None = None, starts: Mapping[str, Tree] | None = None
+    ) -> None:
+        """`starts`: the starting points for new designs, by what they are called in addresses."""
+        self.store, self.clock, self.starts = store, clock, dict(starts or {})
         self.people, self.history = people or People(store.engine), History(store.engine)
         self.hub = Hub()
         self._climbs: OrderedDict[tuple[str, str, frozenset[str]], Climb] = OrderedDict()

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections import OrderedDict
 from contextlib import AbstractContextManager
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from threading import Lock
 from typing import Any
 
-from sqlalchemy import Engine, delete, func, select
+from sqlalchemy import Engine, delete, func, select, update
 from sqlalchemy.orm import Session
 
 from anabasis.design import Design, Patch, Tree, apply, inverse, parse_design
@@ -20,6 +20,8 @@ from anabasis.store.notices import Notice, tell
 from anabasis.store.stamps import stamp_of
 from anabasis.store.tables import DesignRow, EditRow, RevisionRow
 
+KEPT_REMOVED = timedelta(days=30)
+"""How long a design that is removed can be brought back."""
 KEPT = 12
 """How many documents are kept in memory beside the database."""
 
@@ -38,6 +40,10 @@ class Summary:
     branched_from: str | None = None
     published: int | None = None
     """The number of the newest published revision."""
+    last_author: str | None = None
+    """Who edited it last; None = nobody did since it was brought in."""
+    last_at: datetime | None = None
+    removed_at: datetime | None = None
 
 
 @dataclass(frozen=True)
@@ -112,15 +118,28 @@ class Store:
         with self._session() as session:
             tell(session, notice)
 
-    def designs(self) -> list[Summary]:
-        """Return all designs, the oldest first."""
+    @property
+    def untouched(self) -> bool:
+        """Tell whether nothing was ever stored, or nothing is left of it."""
+        with self._session() as session:
+            return session.scalar(select(func.count()).select_from(DesignRow)) == 0
+
+    def designs(self, removed: bool = False) -> list[Summary]:
+        """Return all designs, the oldest first; or those that are removed and can be brought back."""
         newest = select(RevisionRow.design_id, func.max(RevisionRow.number)).group_by(RevisionRow.design_id)
         columns = (DesignRow.id, DesignRow.name, DesignRow.version, DesignRow.created_at)
+        gone = DesignRow.removed_at
         branch = (DesignRow.branch_of, DesignRow.branch_title, DesignRow.branched_from)
         with self._session() as session:
             published = {id_: number for id_, number in session.execute(newest)}
-            rows = session.execute(select(*columns, *branch).order_by(DesignRow.created_at, DesignRow.id))
-            return [Summary(*r[:4], *r[4:], published.get(r[0])) for r in rows]
+            found = select(*columns, *branch, gone).where(gone.isnot(None) if removed else gone.is_(None))
+            rows = session.execute(found.order_by(DesignRow.created_at, DesignRow.id)).all()
+            edited = select(EditRow.design_id, EditRow.author, EditRow.at).join(
+                DesignRow, (DesignRow.id == EditRow.design_id) & (DesignRow.version == EditRow.version)
+            )
+            last = {id_: (author, at) for id_, author, at in session.execute(edited)}
+            out = [Summary(*r[:4], *r[4:7], published.get(r[0]), removed_at=r[7]) for r in rows]
+            return [replace(s, last_author=a, last_at=t) for s in out for a, t in (last.get(s.id, (None, None)),)]
 
     def create(self, id_: str, tree: Tree, at: datetime, branch: Branch | None = None) -> Draft:
         """Store a new design, or a branch of one. Raises InputRefused where the document is not valid."""
@@ -150,16 +169,34 @@ class Store:
             tree = patched(tree, edit.inverse)
         return tree
 
-    def remove(self, id_: str) -> None:
-        """Remove a design with all its edits. Raises NoSuchThing."""
+    def remove(self, id_: str, at: datetime) -> None:
+        """Remove a design and its what-ifs; it can be brought back until `KEPT_REMOVED` has passed. Raises NoSuchThing."""
+        with self._session() as session:
+            _locked(session, id_)
+            mine = (DesignRow.id == id_) | (DesignRow.branch_of == id_)
+            session.execute(update(DesignRow).where(mine, DesignRow.removed_at.is_(None)).values(removed_at=at))
+            session.execute(delete(DesignRow).where(DesignRow.removed_at < at - KEPT_REMOVED))
+
+    def drop(self, id_: str) -> None:
+        """Take a design out for good. Raises NoSuchThing."""
         with self._session() as session:
             _locked(session, id_)
             session.execute(delete(DesignRow).where(DesignRow.id == id_))
 
+    def bring_back(self, id_: str) -> None:
+        """Bring back a design that was removed, with the what-ifs that went with it. Raises NoSuchThing."""
+        with self._session() as session:
+            row = session.get(DesignRow, id_, with_for_update=True)
+            if row is None or row.removed_at is None:
+                raise NoSuchThing(f"No design {id_!r} was removed, or its time to be brought back is over.")
+            mine = (DesignRow.id == id_) | ((DesignRow.branch_of == id_) & (DesignRow.removed_at == row.removed_at))
+            session.execute(update(DesignRow).where(mine).values(removed_at=None))
+
     def draft(self, id_: str) -> Draft:
         """Return the draft of a design. Raises NoSuchThing."""
         with self._session() as session:
-            found = session.execute(select(DesignRow.version, DesignRow.stamp).where(DesignRow.id == id_)).first()
+            here = (DesignRow.id == id_) & DesignRow.removed_at.is_(None)
+            found = session.execute(select(DesignRow.version, DesignRow.stamp).where(here)).first()
             if found is None:
                 raise NoSuchThing(f"There is no design {id_!r}.")
             version, stamp = found
@@ -240,7 +277,7 @@ class Store:
 
 def _locked(session: Session, id_: str) -> DesignRow:
     row = session.get(DesignRow, id_, with_for_update=True)
-    if row is None:
+    if row is None or row.removed_at is not None:
         raise NoSuchThing(f"There is no design {id_!r}.")
     return row
 

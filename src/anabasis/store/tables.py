@@ -35,6 +35,8 @@ class DesignRow(Base):
     id: Mapped[str] = mapped_column(String(32), primary_key=True)
     name: Mapped[str] = mapped_column(String(80))
     created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    removed_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    """When it was removed; it can be brought back for a while."""
     version: Mapped[int] = mapped_column(Integer)
     """Grows by one with every edit, undo and redo."""
     document: Mapped[dict[str, Any]] = mapped_column(JSON)

@@ -172,9 +172,89 @@ export interface paths {
         post?: never;
         /**
          * Remove
-         * @description Remove a design with all its edits and revisions.
+         * @description Remove a design with its what-ifs; it can be brought back for thirty days.
          */
         delete: operations["remove_api_designs__design_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/removed-designs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Removed
+         * @description List the designs that one may bring back.
+         */
+        get: operations["list_removed_api_removed_designs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/removed-designs/{design_id}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description Bring back a design that was removed.
+         */
+        post: operations["bring_back_api_removed_designs__design_id__bring_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Starts
+         * @description List the starting points.
+         */
+        get: operations["list_starts_api_starts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/new": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Begin a design: empty, from a starting point, or as a copy; who begins it may administer it.
+         */
+        post: operations["begin_api_designs_new_post"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -578,6 +658,206 @@ export interface paths {
         get: operations["edits_api_designs__design_id__edits_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What To Pick
+         * @description Return what a name of some kind may be, as seen from a thing.
+         */
+        get: operations["what_to_pick_api_designs__design_id__draft_choices_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/fresh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Propose
+         * @description Return what a new thing would say to begin with, by the site's own pattern.
+         */
+        get: operations["propose_api_designs__design_id__draft_fresh_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/make": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Make
+         * @description Work out the edit that makes a thing; send the patch to make it.
+         */
+        post: operations["preview_make_api_designs__design_id__draft_make_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/new-device": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Device
+         * @description Work out the edit that adds a box with its ports.
+         */
+        post: operations["preview_device_api_designs__design_id__draft_new_device_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/new-ports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Ports
+         * @description Work out the edit that adds ports to a box, by pattern.
+         */
+        post: operations["preview_ports_api_designs__design_id__draft_new_ports_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/new-host": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Host
+         * @description Work out the edit that puts a host at a free port.
+         */
+        post: operations["preview_host_api_designs__design_id__draft_new_host_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/new-cables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Cables
+         * @description Work out the edit that adds cables side by side.
+         */
+        post: operations["preview_cables_api_designs__design_id__draft_new_cables_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Bundle
+         * @description Work out the edit that makes ports one bundle.
+         */
+        post: operations["preview_bundle_api_designs__design_id__draft_bundle_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/inline-pair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Inline
+         * @description Work out the edit that makes two ports of a firewall an inline pair.
+         */
+        post: operations["preview_inline_api_designs__design_id__draft_inline_pair_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/make-pair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Pair
+         * @description Work out the edit that makes a firewall a pair, and what it could not cable.
+         */
+        post: operations["preview_pair_api_designs__design_id__draft_make_pair_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1360,6 +1640,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Forms
+         * @description Return the form of every model.
+         */
+        get: operations["all_forms_api_forms_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1423,6 +1723,29 @@ export interface components {
              * @description The thing.
              */
             pointer: string;
+        };
+        /**
+         * BundlePorts
+         * @description Ports that become one bundle.
+         */
+        BundlePorts: {
+            /** Device */
+            device: string;
+            /** Ports */
+            ports: string;
+            /** Name */
+            name: string;
+            /**
+             * Protocol
+             * @default lacp-active
+             * @enum {string}
+             */
+            protocol: "static" | "lacp-active" | "lacp-passive";
+            /**
+             * Far
+             * @default true
+             */
+            far: boolean;
         };
         /**
          * CableEnds
@@ -1547,18 +1870,6 @@ export interface components {
             }[];
             /** Folded */
             folded: boolean;
-        };
-        /**
-         * Choice
-         * @description Another edit that mends a finding, and what it is.
-         */
-        Choice: {
-            /** Words */
-            words: string;
-            /** Patch */
-            patch: {
-                [key: string]: unknown;
-            }[];
         };
         /**
          * Claim
@@ -1944,7 +2255,7 @@ export interface components {
                 [key: string]: unknown;
             }[] | null;
             /** Also */
-            also: components["schemas"]["Choice"][];
+            also: components["schemas"]["anabasis__findings__catalogue__Choice"][];
         };
         /**
          * FirewallPolicy
@@ -1980,6 +2291,84 @@ export interface components {
             /** Clashes */
             clashes: components["schemas"]["Clash"][];
             preview: components["schemas"]["Preview"];
+        };
+        /**
+         * FormField
+         * @description One field of a form.
+         */
+        FormField: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Help */
+            help: string;
+            /** Unit */
+            unit: string;
+            /** Example */
+            example: string;
+            /**
+             * Editor
+             * @enum {string}
+             */
+            editor: "text" | "number" | "flag" | "choice" | "ref" | "refs" | "texts" | "choices" | "map" | "part" | "things";
+            /** Choices */
+            choices?: (string | number)[];
+            /** Ref */
+            ref?: string | null;
+            /**
+             * Any
+             * @default false
+             */
+            any: boolean;
+            /** Model */
+            model?: string | null;
+            /**
+             * Number
+             * @default false
+             */
+            number: boolean;
+            /** Default */
+            default?: string | number | boolean | string[] | null;
+            /**
+             * Required
+             * @default false
+             */
+            required: boolean;
+            /** Modes */
+            modes?: string[];
+            /** Kinds */
+            kinds?: string[];
+        };
+        /**
+         * Forms
+         * @description What every kind of thing can say, and which can be made.
+         */
+        Forms: {
+            /** Models */
+            models: {
+                [key: string]: components["schemas"]["FormField"][];
+            };
+            /** Makes */
+            makes: components["schemas"]["Makeable"][];
+        };
+        /**
+         * Fresh
+         * @description A thing as it is proposed, not made yet.
+         */
+        Fresh: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Model */
+            model: string;
+            /** At */
+            at: string;
+            /** Value */
+            value: {
+                [key: string]: unknown;
+            };
         };
         /**
          * Grid
@@ -2050,6 +2439,32 @@ export interface components {
             state: string;
         };
         /**
+         * InlinePair
+         * @description Two ports of a firewall that become an inline pair.
+         */
+        InlinePair: {
+            /** Device */
+            device: string;
+            /** Ports */
+            ports: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Inside
+         * @description Things of one kind in another.
+         */
+        Inside: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Makes */
+            makes: string | null;
+            /** Links */
+            links: components["schemas"]["Link"][];
+        };
+        /**
          * InterfaceView
          * @description One layer-3 interface.
          */
@@ -2096,6 +2511,15 @@ export interface components {
             depends_on: components["schemas"]["Link"][];
             /** Needed By */
             needed_by: components["schemas"]["Link"][];
+            /** Model */
+            model?: string | null;
+            /**
+             * Owner Kind
+             * @default
+             */
+            owner_kind: string;
+            /** Inside */
+            inside?: components["schemas"]["Inside"][];
         };
         /**
          * Jack
@@ -2215,6 +2639,12 @@ export interface components {
             branched_from?: string | null;
             /** Published */
             published?: number | null;
+            /** Last Author */
+            last_author?: string | null;
+            /** Last At */
+            last_at?: string | null;
+            /** Removed At */
+            removed_at?: string | null;
             /**
              * Role
              * @default read
@@ -2262,6 +2692,34 @@ export interface components {
             target: string;
             /** Whole */
             whole: boolean;
+        };
+        /**
+         * MakePair
+         * @description What a person decides.
+         */
+        MakePair: {
+            /** Device */
+            device: string;
+            /** First */
+            first?: string | null;
+            /** Second */
+            second?: string | null;
+        };
+        /**
+         * Makeable
+         * @description One kind of thing that can be made.
+         */
+        Makeable: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Key */
+            key: string;
+            /** Owners */
+            owners: string[];
+            /** Model */
+            model: string;
         };
         /**
          * MapRow
@@ -2438,6 +2896,65 @@ export interface components {
             revision?: number | null;
         };
         /**
+         * NewCables
+         * @description One cable, or several side by side.
+         */
+        NewCables: {
+            /** One */
+            one: string;
+            /** Two */
+            two: string;
+        };
+        /**
+         * NewDesign
+         * @description What a new design is made of.
+         */
+        NewDesign: {
+            /** Name */
+            name: string;
+            /** Start */
+            start?: string | null;
+            /** Copy Of */
+            copy_of?: string | null;
+        };
+        /**
+         * NewDevice
+         * @description What a person decides about a new box.
+         */
+        NewDevice: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "switch" | "router" | "firewall" | "hub" | "endpoint" | "outside";
+            /** Name */
+            name: string;
+            /**
+             * Ports
+             * @default
+             */
+            ports: string;
+            /**
+             * Routing
+             * @default false
+             */
+            routing: boolean;
+        };
+        /**
+         * NewHost
+         * @description A host at a free port.
+         */
+        NewHost: {
+            /** Name */
+            name: string;
+            /** At */
+            at: string;
+            /** Vlan */
+            vlan?: number | null;
+            /** Address */
+            address?: string | null;
+        };
+        /**
          * NewMode
          * @description What a person asks for; what is given beside the mode is set with it.
          */
@@ -2490,6 +3007,16 @@ export interface components {
             old: string;
         };
         /**
+         * NewPorts
+         * @description More ports of a box.
+         */
+        NewPorts: {
+            /** Device */
+            device: string;
+            /** Ports */
+            ports: string;
+        };
+        /**
          * NewSegment
          * @description What a person decides; all else follows from the purpose and the site's pattern.
          */
@@ -2513,6 +3040,20 @@ export interface components {
             zone?: string | null;
             /** Ports */
             ports?: string[];
+        };
+        /**
+         * NewThing
+         * @description What a person asks for.
+         */
+        NewThing: {
+            /** Kind */
+            kind: string;
+            /** At */
+            at: string;
+            /** Value */
+            value?: {
+                [key: string]: unknown;
+            };
         };
         /**
          * NewVlan
@@ -2853,6 +3394,8 @@ export interface components {
             drops?: string[];
             /** Missing */
             missing?: string[];
+            /** Words */
+            words?: components["schemas"]["Difference"][];
         };
         /**
          * Profile
@@ -3115,6 +3658,18 @@ export interface components {
             election: components["schemas"]["Election"];
         };
         /**
+         * Start
+         * @description A starting point that ships with the program.
+         */
+        Start: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+        };
+        /**
          * Strip
          * @description One subnet of an interface that serves DHCP.
          */
@@ -3182,6 +3737,12 @@ export interface components {
             branched_from?: string | null;
             /** Published */
             published?: number | null;
+            /** Last Author */
+            last_author?: string | null;
+            /** Last At */
+            last_at?: string | null;
+            /** Removed At */
+            removed_at?: string | null;
         };
         /**
          * Sweep
@@ -3384,6 +3945,28 @@ export interface components {
             interfaces: string[];
             /** Note */
             note: string | null;
+        };
+        /**
+         * Choice
+         * @description One thing to pick.
+         */
+        anabasis__design__choices__Choice: {
+            /** Value */
+            value: string | number;
+            /** Label */
+            label: string;
+        };
+        /**
+         * Choice
+         * @description Another edit that mends a finding, and what it is.
+         */
+        anabasis__findings__catalogue__Choice: {
+            /** Words */
+            words: string;
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            }[];
         };
         Problem: {
             type: string;
@@ -3762,6 +4345,126 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_removed_api_removed_designs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Summary"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_back_api_removed_designs__design_id__bring_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_starts_api_starts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Start"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_api_designs_new_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDesign"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Summary"];
+                };
             };
             /** @description Refused, and why */
             default: {
@@ -4480,6 +5183,356 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditRecord"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    what_to_pick_api_designs__design_id__draft_choices_get: {
+        parameters: {
+            query: {
+                ref: string;
+                /** @description A JSON Pointer; empty = the design. */
+                at?: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["anabasis__design__choices__Choice"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    propose_api_designs__design_id__draft_fresh_get: {
+        parameters: {
+            query: {
+                kind: string;
+                /** @description A JSON Pointer; empty = the design. */
+                at?: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fresh"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_make_api_designs__design_id__draft_make_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewThing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_device_api_designs__design_id__draft_new_device_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDevice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_ports_api_designs__design_id__draft_new_ports_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPorts"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_host_api_designs__design_id__draft_new_host_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHost"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_cables_api_designs__design_id__draft_new_cables_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCables"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_bundle_api_designs__design_id__draft_bundle_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BundlePorts"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_inline_api_designs__design_id__draft_inline_pair_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InlinePair"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_pair_api_designs__design_id__draft_make_pair_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakePair"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
                 };
             };
             /** @description Refused, and why */
@@ -5902,6 +6955,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Deed"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    all_forms_api_forms_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Forms"];
                 };
             };
             /** @description Refused, and why */

@@ -1,0 +1,43 @@
+"""Make things: whatever a person adds to a document, with defaults that follow the site, each as one edit worked out here."""
+
+from anabasis.design.making.devices import (
+    BundlePorts,
+    InlinePair,
+    NewCables,
+    NewDevice,
+    NewHost,
+    NewPorts,
+    bundle_ports,
+    inline_pair,
+    new_cables,
+    new_device,
+    new_host,
+    new_ports,
+)
+from anabasis.design.making.fresh import KINDS, Fresh, NewThing, fresh, make
+from anabasis.design.making.pairs import MadePair, MakePair, make_pair
+from anabasis.design.making.patterns import port_names_of
+
+__all__ = [
+    "KINDS",
+    "BundlePorts",
+    "Fresh",
+    "InlinePair",
+    "MadePair",
+    "MakePair",
+    "NewCables",
+    "NewDevice",
+    "NewHost",
+    "NewPorts",
+    "NewThing",
+    "bundle_ports",
+    "fresh",
+    "inline_pair",
+    "make",
+    "make_pair",
+    "new_cables",
+    "new_device",
+    "new_host",
+    "new_ports",
+    "port_names_of",
+]

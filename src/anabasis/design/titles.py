@@ -1,0 +1,206 @@
+"""The page of titles, units and help by which forms call the fields of the document, in the order one reads them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Title:
+    """What a field is called."""
+
+    title: str
+    help: str = ""
+    """One sentence more than the title; empty where the model's own description says it."""
+    unit: str = ""
+    example: str = ""
+    modes: tuple[str, ...] = ()
+    """Only of ports and bundles in these modes; empty = always."""
+    kinds: tuple[str, ...] = ()
+    """Only on devices of these kinds; empty = on all."""
+
+
+BRIDGED, ROUTED, ZONED = ("bridged",), ("routed",), ("routed", "bridged", "inline")
+FIREWALL, PLAIN = ("firewall",), ("switch", "router")
+
+TITLES: dict[str, Title] = {
+    # what a thing is
+    "name": Title("Name"),
+    "id": Title("VLAN", "Its number on the wire.", example="110"),
+    "RedundantGateway.id": Title("Number", "Virtual router id: those of one number on one link stand by for each other."),
+    "kind": Title("Kind"),
+    "anabasis": Title("Format"),
+    "enabled": Title("In use", "Switched off, it stays in the design and does nothing."),
+    "at": Title("Day", example="2026-03-02"),
+    "who": Title("Who"),
+    "step": Title("Step"),
+    "expected": Title("Expected"),
+    "seen": Title("Seen"),
+    "done": Title("Done"),
+    # the plan
+    "subnets": Title("Subnets", "None = switched only, on purpose.", example="10.64.110.0/24"),
+    "purpose": Title("Purpose"),
+    "local": Title("A number of each switch"),
+    "leases": Title("No leases, on purpose"),
+    "members": Title("Members"),
+    "AddressSet.members": Title("Addresses", "Prefixes, hosts, ranges, or other sets.", example="10.64.110.16/28"),
+    "ServiceSet.members": Title("Services", "tcp/443, udp/5000-5010, names, or other sets.", example="tcp/502"),
+    # ports and links
+    "mode": Title("Mode"),
+    "Failover.mode": Title("Mode", "standby = one unit forwards; shared = each carries a group of gateways."),
+    "Dhcp.interface": Title("Interface"),
+    "Dhcp.mode": Title("Role"),
+    "lag": Title("Member of", modes=("lag",)),
+    "protocol": Title("Protocol", "How the members find each other (IEEE 802.1AX)."),
+    "min_links": Title("Members needed"),
+    "pvid": Title("Untagged in", modes=BRIDGED),
+    "untagged": Title("Untagged out", "VLANs that leave here without a tag.", modes=BRIDGED),
+    "tagged": Title("Tagged", "VLANs that pass here with their tag.", modes=BRIDGED),
+    "accept": Title("Takes", modes=BRIDGED),
+    "ingress_check": Title("Drops foreign VLANs", "Frames of VLANs the port is no member of are dropped on the way in.", modes=BRIDGED),
+    "isolated": Title("Isolated", "Exchanges no frames with other isolated ports of the box.", modes=BRIDGED),
+    "translate": Title("Tags changed", "Tag on the wire, VLAN inside.", modes=BRIDGED),
+    "tag": Title("Tag"),
+    "vlan": Title("VLAN"),
+    "addresses": Title("Addresses", "With the length of the subnet.", example="10.64.110.1/24"),
+    "Lag.addresses": Title("Addresses", "With the length of the subnet.", example="10.64.110.1/24", modes=ROUTED),
+    "Port.addresses": Title("Addresses", "With the length of the subnet.", example="10.64.110.1/24", modes=ROUTED),
+    "Design.addresses": Title("Address sets"),
+    "RedundantGateway.addresses": Title("Addresses", "What hosts call their gateway.", example="10.64.110.1"),
+    "zone": Title("Zone", kinds=FIREWALL),
+    "Lag.zone": Title("Zone", modes=ZONED, kinds=FIREWALL),
+    "Port.zone": Title("Zone", modes=ZONED, kinds=FIREWALL),
+    "vrf": Title("VRF", "Left out = main."),
+    "Lag.vrf": Title("VRF", "Left out = main.", modes=ROUTED),
+    "Port.vrf": Title("VRF", "Left out = main.", modes=ROUTED),
+    "Route.vrf": Title("Into VRF"),
+    "answers": Title("Answers"),
+    "Lag.answers": Title("Answers", modes=ROUTED),
+    "Port.answers": Title("Answers", modes=ROUTED),
+    "management": Title("Management only"),
+    "subinterfaces": Title("Subinterfaces", modes=("routed", "bridged")),
+    "vrrp": Title("Redundant gateways"),
+    "Lag.vrrp": Title("Redundant gateways", modes=ROUTED),
+    "Port.vrrp": Title("Redundant gateways", modes=ROUTED),
+    "announce": Title("Announces IPv6"),
+    "Lag.announce": Title("Announces IPv6", modes=ROUTED),
+    "Port.announce": Title("Announces IPv6", modes=ROUTED),
+    "routed_to_others": Title("Routed to others", kinds=PLAIN),
+    "Lag.routed_to_others": Title("Routed to others", modes=ROUTED, kinds=PLAIN),
+    "Port.routed_to_others": Title("Routed to others", modes=ROUTED, kinds=PLAIN),
+    "group": Title("Group", "Of a pair that shares its gateways: which of the two this one goes with.", kinds=FIREWALL),
+    "Failover.group": Title("Group number", "Tells pairs on one link apart."),
+    "speed_mbps": Title("Speed", "Left out = negotiated.", unit="Mbit/s"),
+    "duplex": Title("Duplex"),
+    "mtu": Title("Largest frame", unit="bytes"),
+    "tag_protocol": Title("Tag protocol"),
+    "ends": Title("Ends", "The two ports."),
+    "tags": Title("Tags", "any, or the tags it lets pass, with untagged for frames without."),
+    "follow_link": Title("Follows the link", "When one end goes down, so does the other."),
+    # boxes
+    "prefixes": Title("Prefixes", "What lies behind it.", example="0.0.0.0/0"),
+    "accepts_private": Title("Takes private sources", "Off = it drops them, as the internet does (RFC 1918, RFC 4193)."),
+    "dhcp": Title("DHCP"),
+    "Endpoint.dhcp": Title("Asks for a lease"),
+    "gateway": Title("Gateway", "One a family, or none; left out = what it learns.", example="10.64.110.1"),
+    "Dhcp.gateway": Title("Gateway handed out"),
+    "hardware": Title("Hardware address", example="02:00:5e:00:00:01"),
+    "routing": Title("Routes", "A switch that routes is a multilayer switch."),
+    "spanning_tree": Title("Spanning tree"),
+    "stp_priority": Title("Tree priority", "The lowest is the root."),
+    "ports": Title("Ports"),
+    "lags": Title("Bundles"),
+    "vlans": Title("VLANs"),
+    "Switch.vlans": Title("VLAN table", "Left out = every VLAN of the plan."),
+    "Router.vlans": Title("VLAN table", "Left out = every VLAN of the plan."),
+    "Firewall.vlans": Title("VLAN table", "Left out = every VLAN of the plan."),
+    "default_vlan": Title("Default VLAN"),
+    "new_vlan": Title("A new VLAN goes"),
+    "vlan_interfaces": Title("VLAN interfaces"),
+    "loopbacks": Title("Loopbacks"),
+    "vrfs": Title("VRFs"),
+    "units": Title("Units"),
+    "failover": Title("Failover"),
+    "zones": Title("Zones"),
+    "wires": Title("Inline pairs"),
+    "rules": Title("Rules"),
+    "nat": Title("Translations"),
+    "same_zone": Title("Inside a zone", "What becomes of traffic inside a zone that no rule matches."),
+    "between_zones": Title("Between zones", "What becomes of traffic between zones that no rule matches."),
+    "between_networks": Title("Between its networks"),
+    "answers_across": Title("Asked on another own address"),
+    "follows_ports": Title("VLAN interfaces follow ports"),
+    "limits": Title("Limits"),
+    "running": Title("What the box runs"),
+    "preferences": Title("Preferences", "How much it trusts each origin of routes; lower wins."),
+    "connected": Title("Connected"),
+    "static": Title("Static"),
+    "ospf": Title("OSPF"),
+    "learned": Title("Learned by hand"),
+    "networks": Title("Routed VLANs"),
+    "always_untagged": Title("Never taken out of"),
+    "one_untagged": Title("One untagged VLAN a port"),
+    "dedicated_is_no_trunk": Title("An address or subinterfaces"),
+    # routes and leases
+    "from": Title("From"),
+    "to": Title("To", example="0.0.0.0/0"),
+    "via": Title("Next hop", example="198.51.100.1"),
+    "interface": Title("Interface"),
+    "discard": Title("Discards"),
+    "recursive": Title("May lean on a static route"),
+    "preference": Title("Preference", "Lower wins; left out = the box's for static routes."),
+    "metric": Title("Metric", "Between routes of one preference; lower wins."),
+    "routes": Title("Routes"),
+    "ranges": Title("Ranges", example="10.64.110.50-10.64.110.199"),
+    "exclude": Title("Left out of them", example="10.64.110.60"),
+    "reservations": Title("Reservations"),
+    "address": Title("Address"),
+    "dns": Title("Name servers", example="10.64.130.10"),
+    "ntp": Title("Time servers"),
+    "boot_server": Title("Boot server"),
+    "boot_file": Title("Boot file"),
+    "options": Title("Further options", "By number."),
+    "lease_s": Title("Lease", unit="s"),
+    "servers": Title("Servers asked", "By a relay.", example="10.64.130.20"),
+    # policy
+    "sources": Title("Sources", example="10.64.130.0/24"),
+    "destinations": Title("Destinations", example="any"),
+    "services": Title("Services", example="https"),
+    "Design.services": Title("Service sets"),
+    "action": Title("Action"),
+    "log": Title("Logged"),
+    "source_to": Title("Source becomes", "interface, an address, a range or a prefix."),
+    "one_to_one": Title("One to one", "Host by host, both ways."),
+    "destination_to": Title("Destination becomes"),
+    "service_to": Title("Service becomes"),
+    "filter_inside": Title("Filters inside", "Its own ports are kept apart, and rules apply between them."),
+    # pairs
+    "traits": Title("Traits", "What both units must share."),
+    "priority": Title("Priority"),
+    "heartbeats": Title("Heartbeats"),
+    "watch": Title("Watched"),
+    "targets": Title("Targets", "Addresses that a unit has to reach.", example="198.51.100.1"),
+    "hello_ms": Title("Hello every", unit="ms"),
+    "misses": Title("Misses", "So many hellos lost, and the other unit counts as dead."),
+    "order": Title("Compared, in order"),
+    "priority_wins": Title("Priority that wins"),
+    "preempt": Title("Preempts", "The better priority takes over again when it is back."),
+    "sync_sessions": Title("Syncs sessions", "Sessions live on when the other unit takes over."),
+    "secret": Title("Secret"),
+    "drills": Title("Drills"),
+    "results": Title("Results"),
+    "accept_mode": Title("Answers pings"),
+    # the whole
+    "devices": Title("Devices"),
+    "cables": Title("Cables"),
+    "operator": Title("Operator"),
+    "expectations": Title("Expectations"),
+    "expect": Title("Must"),
+    "through": Title("Only through"),
+    "note": Title("Note"),
+}  # fmt: skip
+
+
+def title_of(model: str, key: str) -> Title | None:
+    """Return what a field is called; None where the page does not know it."""
+    return TITLES.get(f"{model}.{key}") or TITLES.get(key)

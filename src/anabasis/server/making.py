@@ -1,0 +1,134 @@
+"""Making things: forms, proposals, and the edits that make them, previewed with their consequences."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import APIRouter, Body, Query
+
+from anabasis.design.choices import Choice, choices
+from anabasis.design.forms import FormField, forms
+from anabasis.design.making import (
+    KINDS,
+    BundlePorts,
+    Fresh,
+    InlinePair,
+    MakePair,
+    NewCables,
+    NewDevice,
+    NewHost,
+    NewPorts,
+    NewThing,
+    bundle_ports,
+    fresh,
+    inline_pair,
+    make,
+    make_pair,
+    new_cables,
+    new_device,
+    new_host,
+    new_ports,
+)
+from anabasis.server.access import may
+from anabasis.server.drafts import Preview, preview_of
+from anabasis.server.state import TheState
+
+whole = APIRouter(tags=["forms"])
+router = APIRouter(prefix="/designs/{design_id}/draft", tags=["making"], dependencies=[may("read")])
+
+At = Annotated[str, Query(description="A JSON Pointer; empty = the design.")]
+
+
+@dataclass(frozen=True)
+class Makeable:
+    """One kind of thing that can be made."""
+
+    kind: str
+    title: str
+    key: str
+    owners: list[str]
+    model: str
+
+
+@dataclass(frozen=True)
+class Forms:
+    """What every kind of thing can say, and which can be made."""
+
+    models: dict[str, list[FormField]]
+    makes: list[Makeable]
+
+
+@whole.get("/forms")
+def all_forms() -> Forms:
+    """Return the form of every model."""
+    return Forms(forms(), [Makeable(k, x.title, x.key, list(x.owners), x.model) for k, x in KINDS.items()])
+
+
+@router.get("/choices")
+def what_to_pick(design_id: str, state: TheState, ref: Annotated[str, Query()], at: At = "") -> list[Choice]:
+    """Return what a name of some kind may be, as seen from a thing."""
+    return choices(state.store.draft(design_id).tree, ref, at)
+
+
+@router.get("/fresh")
+def propose(design_id: str, state: TheState, kind: Annotated[str, Query()], at: At = "") -> Fresh:
+    """Return what a new thing would say to begin with, by the site's own pattern."""
+    return fresh(state.store.draft(design_id).tree, kind, at)
+
+
+@router.post("/make")
+def preview_make(design_id: str, wanted: Annotated[NewThing, Body()], state: TheState) -> Preview:
+    """Work out the edit that makes a thing; send the patch to make it."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, make(draft.tree, wanted))
+
+
+@router.post("/new-device")
+def preview_device(design_id: str, wanted: Annotated[NewDevice, Body()], state: TheState) -> Preview:
+    """Work out the edit that adds a box with its ports."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, new_device(draft.tree, wanted))
+
+
+@router.post("/new-ports")
+def preview_ports(design_id: str, wanted: Annotated[NewPorts, Body()], state: TheState) -> Preview:
+    """Work out the edit that adds ports to a box, by pattern."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, new_ports(draft.tree, wanted))
+
+
+@router.post("/new-host")
+def preview_host(design_id: str, wanted: Annotated[NewHost, Body()], state: TheState) -> Preview:
+    """Work out the edit that puts a host at a free port."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, new_host(draft.tree, wanted))
+
+
+@router.post("/new-cables")
+def preview_cables(design_id: str, wanted: Annotated[NewCables, Body()], state: TheState) -> Preview:
+    """Work out the edit that adds cables side by side."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, new_cables(draft.tree, wanted))
+
+
+@router.post("/bundle")
+def preview_bundle(design_id: str, wanted: Annotated[BundlePorts, Body()], state: TheState) -> Preview:
+    """Work out the edit that makes ports one bundle."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, bundle_ports(draft.tree, wanted))
+
+
+@router.post("/inline-pair")
+def preview_inline(design_id: str, wanted: Annotated[InlinePair, Body()], state: TheState) -> Preview:
+    """Work out the edit that makes two ports of a firewall an inline pair."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, inline_pair(draft.tree, wanted))
+
+
+@router.post("/make-pair")
+def preview_pair(design_id: str, wanted: Annotated[MakePair, Body()], state: TheState) -> Preview:
+    """Work out the edit that makes a firewall a pair, and what it could not cable."""
+    draft = state.store.draft(design_id)
+    made = make_pair(draft.tree, wanted)
+    return preview_of(state, draft, made.patch, missing=made.missing)
