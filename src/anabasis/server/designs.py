@@ -102,7 +102,7 @@ class NewDesign:
 
 
 @router.get("/starts")
-def list_starts(state: TheState) -> list[Start]:
+def list_starts(state: TheState, person: ThePerson) -> list[Start]:
     """List the starting points."""
     return [Start(k, str(t["name"]), str(t.get("note", ""))) for k, t in state.starts.items()]
 

@@ -30,7 +30,7 @@ from anabasis.design.making import (
     new_host,
     new_ports,
 )
-from anabasis.server.access import may
+from anabasis.server.access import ThePerson, may
 from anabasis.server.drafts import Preview, preview_of
 from anabasis.server.state import TheState
 
@@ -60,7 +60,7 @@ class Forms:
 
 
 @whole.get("/forms")
-def all_forms() -> Forms:
+def all_forms(person: ThePerson) -> Forms:
     """Return the form of every model."""
     return Forms(forms(), [Makeable(k, x.title, x.key, list(x.owners), x.model) for k, x in KINDS.items()])
 
