@@ -19,6 +19,7 @@ from anabasis.design.making import (
     NewHost,
     NewPorts,
     NewThing,
+    VlanList,
     bundle_ports,
     fresh,
     inline_pair,
@@ -29,6 +30,7 @@ from anabasis.design.making import (
     new_host,
     new_ports,
     port_names_of,
+    vlan_list,
 )
 from anabasis.errors import InputRefused, UnknownPlace
 
@@ -222,3 +224,17 @@ def test_starting_points_are_sound(file: Path) -> None:
     assert climb.findings == []
     assert climb.expectations
     assert all(e.holds for e in climb.expectations)
+
+
+def test_a_pasted_list_of_vlans() -> None:
+    """Columns in any order, headings and comments passed over, what is known left alone; a line without a number is refused with its place."""
+    text = "VLAN\tName\tSubnet\n10\tcrew\t10.9.10.0/24\n# later\nfish hall;20;10.9.20.0/24\n30"
+    tree = apply(EMPTY, vlan_list(EMPTY, VlanList(text)))[0]
+    assert tree["vlans"] == [
+        {"id": 10, "name": "crew", "subnets": ["10.9.10.0/24"]},
+        {"id": 20, "name": "fish hall", "subnets": ["10.9.20.0/24"]},
+        {"id": 30, "name": "vlan30"},
+    ]
+    assert vlan_list(tree, VlanList(text)) == []
+    with pytest.raises(InputRefused, match="line 2"):
+        vlan_list(EMPTY, VlanList("10 crew\nnothing here"))

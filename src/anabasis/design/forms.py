@@ -28,21 +28,21 @@ class FormField:
     unit: str
     example: str
     editor: Editor
-    choices: list[str | int] = field(default_factory=list)
+    choices: list[str | int]
     """What a choice offers; of other editors, words that may stand there by themselves."""
-    ref: str | None = None
+    ref: str | None
     """What kind of thing it names, as `Ref` says."""
-    any: bool = False
+    any: bool
     """`any` may stand there as well."""
-    model: str | None = None
+    model: str | None
     """Of a part or things inside: the model of each."""
-    number: bool = False
+    number: bool
     """What is named, or listed, is a number."""
-    default: str | int | bool | list[str] | None = None
+    default: str | int | bool | list[str] | None
     """What is meant where it is left out."""
-    required: bool = False
-    modes: list[str] = field(default_factory=list)
-    kinds: list[str] = field(default_factory=list)
+    required: bool
+    modes: list[str]
+    kinds: list[str]
 
 
 @cache

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
 import jsonpointer
@@ -78,11 +78,11 @@ class Item:
     """The thing as written."""
     depends_on: list[Link]
     needed_by: list[Link]
-    model: str | None = None
+    model: str | None
     """Its form, by the name of its model; None for what has none (a cable)."""
-    owner_kind: str = ""
+    owner_kind: str
     """The kind of the device it is part of, or is; empty outside devices."""
-    inside: list[Inside] = field(default_factory=list)
+    inside: list[Inside]
     """What stands in it, list by list, and what can be made there."""
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Body, Query, Response
@@ -120,11 +120,11 @@ class Preview:
     """Findings that it would bring."""
     gone: list[str]
     """Findings that it would mend."""
-    drops: list[str] = field(default_factory=list)
+    drops: list[str]
     """What goes with it, in words."""
-    missing: list[str] = field(default_factory=list)
+    missing: list[str]
     """What it still lacks afterwards."""
-    words: list[Difference] = field(default_factory=list)
+    words: list[Difference]
     """What it does to the document, thing by thing, in words."""
 
 

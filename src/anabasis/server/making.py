@@ -20,6 +20,7 @@ from anabasis.design.making import (
     NewHost,
     NewPorts,
     NewThing,
+    VlanList,
     bundle_ports,
     fresh,
     inline_pair,
@@ -29,6 +30,7 @@ from anabasis.design.making import (
     new_device,
     new_host,
     new_ports,
+    vlan_list,
 )
 from anabasis.server.access import ThePerson, may
 from anabasis.server.drafts import Preview, preview_of
@@ -124,6 +126,13 @@ def preview_inline(design_id: str, wanted: Annotated[InlinePair, Body()], state:
     """Work out the edit that makes two ports of a firewall an inline pair."""
     draft = state.store.draft(design_id)
     return preview_of(state, draft, inline_pair(draft.tree, wanted))
+
+
+@router.post("/vlan-list")
+def preview_vlan_list(design_id: str, wanted: Annotated[VlanList, Body()], state: TheState) -> Preview:
+    """Work out the edit that adds a pasted list of VLANs."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, vlan_list(draft.tree, wanted))
 
 
 @router.post("/make-pair")

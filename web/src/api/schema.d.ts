@@ -844,6 +844,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/draft/vlan-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Vlan List
+         * @description Work out the edit that adds a pasted list of VLANs.
+         */
+        post: operations["preview_vlan_list_api_designs__design_id__draft_vlan_list_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/draft/make-pair": {
         parameters: {
             query?: never;
@@ -2313,32 +2333,23 @@ export interface components {
              */
             editor: "text" | "number" | "flag" | "choice" | "ref" | "refs" | "texts" | "choices" | "map" | "part" | "things";
             /** Choices */
-            choices?: (string | number)[];
+            choices: (string | number)[];
             /** Ref */
-            ref?: string | null;
-            /**
-             * Any
-             * @default false
-             */
+            ref: string | null;
+            /** Any */
             any: boolean;
             /** Model */
-            model?: string | null;
-            /**
-             * Number
-             * @default false
-             */
+            model: string | null;
+            /** Number */
             number: boolean;
             /** Default */
-            default?: string | number | boolean | string[] | null;
-            /**
-             * Required
-             * @default false
-             */
+            default: string | number | boolean | string[] | null;
+            /** Required */
             required: boolean;
             /** Modes */
-            modes?: string[];
+            modes: string[];
             /** Kinds */
-            kinds?: string[];
+            kinds: string[];
         };
         /**
          * Forms
@@ -2512,14 +2523,11 @@ export interface components {
             /** Needed By */
             needed_by: components["schemas"]["Link"][];
             /** Model */
-            model?: string | null;
-            /**
-             * Owner Kind
-             * @default
-             */
+            model: string | null;
+            /** Owner Kind */
             owner_kind: string;
             /** Inside */
-            inside?: components["schemas"]["Inside"][];
+            inside: components["schemas"]["Inside"][];
         };
         /**
          * Jack
@@ -3391,11 +3399,11 @@ export interface components {
             /** Gone */
             gone: string[];
             /** Drops */
-            drops?: string[];
+            drops: string[];
             /** Missing */
-            missing?: string[];
+            missing: string[];
             /** Words */
-            words?: components["schemas"]["Difference"][];
+            words: components["schemas"]["Difference"][];
         };
         /**
          * Profile
@@ -3855,6 +3863,14 @@ export interface components {
             two: string;
             /** Meant */
             meant: boolean;
+        };
+        /**
+         * VlanList
+         * @description What was pasted.
+         */
+        VlanList: {
+            /** Text */
+            text: string;
         };
         /**
          * VrfTable
@@ -5488,6 +5504,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["InlinePair"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_vlan_list_api_designs__design_id__draft_vlan_list_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VlanList"];
             };
         };
         responses: {

@@ -1,9 +1,12 @@
-/** What stands where nothing is yet: what to do first. */
-export function Empty({ title, hint }: { title: string; hint: string }) {
+import type { ReactNode } from "react";
+
+/** What stands where nothing is yet: what to do first, as a button where one can do it here. */
+export function Empty({ title, hint, children }: { title: string; hint: string; children?: ReactNode }) {
   return (
     <div className="flex h-full flex-col items-center justify-center gap-1 p-8 text-center" role="status">
       <p className="text-base font-medium">{title}</p>
       <p className="muted max-w-md">{hint}</p>
+      {children && <div className="mt-3 flex flex-wrap justify-center gap-2">{children}</div>}
     </div>
   );
 }

@@ -2,7 +2,7 @@ import type { UseQueryResult } from "@tanstack/react-query";
 import type { Schemas } from "../api/client";
 import { shown } from "../shell/consequences";
 
-/** Everything an edit will change, before it is made: the operations, and what they open and close. */
+/** Everything an edit will change, before it is made, in words: what of the design, and what that opens and closes. */
 export function PreviewBox({ preview, hint }: { preview: UseQueryResult<Schemas["Preview"]> | null; hint: string }) {
   if (!preview) return <p className="bg-base-200 muted rounded p-3">{hint}</p>;
   if (preview.isError)
@@ -17,16 +17,17 @@ export function PreviewBox({ preview, hint }: { preview: UseQueryResult<Schemas[
   return (
     <div className="bg-base-200 rounded p-3" data-testid="preview">
       <p className="mb-1 font-medium">
-        {preview.data.patch.length} {preview.data.patch.length === 1 ? "change" : "changes"}; {groups.length === 0 ? "nothing opens or closes" : groups.map((g) => g.words).join(", ")}
+        {preview.data.words.length} {preview.data.words.length === 1 ? "thing" : "things"} changed or added; {groups.length === 0 ? "nothing opens or closes" : groups.map((g) => g.words).join(", ")}
       </p>
       <Said words="goes or changes with it" lines={drops} tone="text-error" />
       <Said words="still missing" lines={missing} tone="text-error" />
       <Said words="to mend then" lines={come} tone="text-error" />
       <Said words="mended by it" lines={gone} tone="text-success" />
-      <ul className="mt-1 max-h-28 overflow-y-auto font-mono text-[11.500px]">
-        {preview.data.patch.map((op) => (
-          <li key={`${String(op["op"])} ${String(op["path"])}`} className="truncate" title={JSON.stringify(op["value"] ?? "")}>
-            {String(op["op"])} {String(op["path"])} {op["value"] === undefined ? "" : JSON.stringify(op["value"])}
+      <ul className="mt-1 max-h-32 overflow-y-auto text-[12px]">
+        {preview.data.words.map((w) => (
+          <li key={`${w.sign} ${w.kind} ${w.title} ${w.now ?? w.before}`} className="truncate" title={w.words.join("; ")}>
+            <span className="muted">{w.sign}</span> {w.kind} <strong className="font-medium">{w.title}</strong>
+            {w.words.length > 0 && <span className="muted">: {w.words.join("; ")}</span>}
           </li>
         ))}
       </ul>

@@ -1,7 +1,7 @@
-import { useEffect } from "react";
 import { useMe } from "../api/people";
 import { useDesigns } from "../api/queries";
 import { Empty } from "../parts/Empty";
+import { DesignsPage } from "../designs/DesignsPage";
 import { Frame } from "./Frame";
 import { usePlace } from "./place";
 import { SignIn } from "./SignIn";
@@ -14,17 +14,12 @@ export function App() {
   return <Empty title={me.failureCount > 0 ? "The server does not answer" : "Opening…"} hint={me.failureCount > 0 ? "Is `make start` still running? This page tries again by itself." : ""} />;
 }
 
-/** Choose a design: the one in the address, else the first there is. */
+/** The design in the address, else the page of all designs. */
 function Designs() {
   const { place, go } = usePlace();
   const designs = useDesigns();
-  const first = designs.data?.[0]?.id ?? null;
   const known = designs.data?.some((d) => d.id === place.design) ?? false;
-  useEffect(() => {
-    if (!known && first) go({ design: first });
-  }, [known, first, go]);
-  if (designs.data?.length === 0)
-    return <Empty title="No design is open to you" hint="Ask whoever administers one to let you read it, or send a design file to /api/designs (docs/http.md)." />;
-  if (!known || !place.design) return <Empty title="Opening…" hint="" />;
+  if (!designs.data) return <Empty title="Opening…" hint="" />;
+  if (!known || !place.design) return <DesignsPage onOpen={(design, stage) => go({ design, stage, at: null, pair: null })} />;
   return <Frame key={place.design} design={place.design} />;
 }

@@ -3,6 +3,7 @@ import type { Dispatch, ReactNode } from "react";
 import type { Schemas } from "../api/client";
 import { useDesigns, type useChange } from "../api/queries";
 import type { Page } from "../api/live";
+import { DesignMenu } from "../designs/DesignMenu";
 import { Others } from "./Others";
 import type { Place } from "./place";
 import { isStage } from "./stages";
@@ -30,22 +31,7 @@ export function TopBar({ design, draft, summary, others, change, shell, dispatch
       <span className="muted" aria-hidden="true">
         /
       </span>
-      {(designs.data?.length ?? 0) > 1 ? (
-        <select
-          className="select select-ghost h-7 w-auto font-medium"
-          aria-label="Design"
-          value={design}
-          onChange={(e) => go({ design: e.target.value, at: null, pair: null })}
-        >
-          {designs.data?.map((d) => (
-            <option key={d.id} value={d.id}>
-              {d.branch_title ? `${d.name}: what if ${d.branch_title}` : d.name}
-            </option>
-          ))}
-        </select>
-      ) : (
-        <span className="font-medium">{draft?.name}</span>
-      )}
+      <DesignMenu design={design} name={draft?.name ?? ""} designs={designs.data ?? []} change={change} onOpen={(id) => go({ design: id, at: null, pair: null })} />
       <button
         type="button"
         className="hair muted hover:border-base-content/40 cursor-pointer rounded border px-1.5 py-px text-[11px] whitespace-nowrap"

@@ -80,6 +80,7 @@ export function writePlace(place: Place): string {
   if (place.two) search.set("two", place.two);
   for (const part of place.failed) search.append("failed", part);
   const text = search.toString();
+  if (place.design === null) return "/";
   return `/d/${place.design ?? ""}/${place.stage}${text ? `?${text}` : ""}`;
 }
 

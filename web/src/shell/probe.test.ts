@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { plugPlace, tagsOf } from "./probe";
 
-const thing = (kind: string, title: string) => ({ kind, title, pointer: "", value: null, depends_on: [], needed_by: [] });
+const thing = (kind: string, title: string) => ({ kind, title, pointer: "", value: null, depends_on: [], needed_by: [], model: null, owner_kind: "", inside: [] });
 
 test("only ports take a laptop", () => {
   expect(plugPlace(thing("Port", "hall-sw 2"))).toBe("hall-sw:2");

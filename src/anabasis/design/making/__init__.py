@@ -17,6 +17,7 @@ from anabasis.design.making.devices import (
 from anabasis.design.making.fresh import KINDS, Fresh, NewThing, fresh, make
 from anabasis.design.making.pairs import MadePair, MakePair, make_pair
 from anabasis.design.making.patterns import port_names_of
+from anabasis.design.making.vlan_list import VlanList, vlan_list
 
 __all__ = [
     "KINDS",
@@ -30,6 +31,7 @@ __all__ = [
     "NewHost",
     "NewPorts",
     "NewThing",
+    "VlanList",
     "bundle_ports",
     "fresh",
     "inline_pair",
@@ -40,4 +42,5 @@ __all__ = [
     "new_host",
     "new_ports",
     "port_names_of",
+    "vlan_list",
 ]

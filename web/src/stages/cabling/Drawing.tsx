@@ -97,7 +97,7 @@ function BoxMark({ box, at, picked, offering, onPick, onJack }: BoxProps) {
 }
 
 /** What kind of box it is: a wave outside, a fork for routers, two posts and a bar for firewalls, a comb for switches, a star for hubs, a dot for hosts. */
-function KindSign({ kind, middle }: { kind: string; middle: number }) {
+export function KindSign({ kind, middle }: { kind: string; middle: number }) {
   return (
     <g transform={`translate(8 ${middle - 7})`} fill="none" className="stroke-base-content" strokeWidth="1.500" strokeLinecap="round" strokeLinejoin="round">
       {kind === "outside" && <path d="M0 5c2-3 4-3 6 0s4 3 6 0M0 10c2-3 4-3 6 0s4 3 6 0" />}

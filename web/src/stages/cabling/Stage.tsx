@@ -1,10 +1,13 @@
-import { Download } from "lucide-react";
+import { Cable as CableIcon, Download, Plus } from "lucide-react";
 import { useEffect, useReducer, useRef, useState } from "react";
 import { useCabling } from "../../api/queries";
 import { Empty } from "../../parts/Empty";
 import type { StageProps } from "../../shell/parts";
+import { AddBox } from "./AddBox";
+import { CableMany } from "./CableMany";
 import { Drawing, LineSign } from "./Drawing";
 import { exportSvg } from "./exportSvg";
+import { HostHere } from "./HostHere";
 import { layOut } from "./layout";
 import { handsReducer, lineId, plugging, type Placed, runsAcross, STATE_WORDS, turned } from "./model";
 import { BoxStrip, LineStrip } from "./Strips";
@@ -17,6 +20,7 @@ export function CablingStage(props: StageProps) {
   const turn = (parts: string[]) => go({ failed: turned(place.failed, parts) });
   const [placed, setPlaced] = useState<Placed | null>(null);
   const [hands, act] = useReducer(handsReducer, { kind: "empty" });
+  const [tool, setTool] = useState<"box" | "cables" | null>(null);
   const drawing = useRef<SVGSVGElement>(null);
   const first = useRef(true);
   const [room, setRoom] = useState({ width: 0, height: 0 });
@@ -36,7 +40,15 @@ export function CablingStage(props: StageProps) {
     if (placed && boxes.length > 0) first.current = false;
   }, [placed, room.width]);
   if (!data) return null;
-  if (data.boxes.length === 0) return <Empty title="No device yet" hint="Add some under `devices` in the design document; they are then drawn here." />;
+  const names = data.boxes.flatMap((b) => [b.name, b.device]);
+  if (data.boxes.length === 0)
+    return (
+      <div className="flex h-full flex-col items-center justify-center gap-4 p-6">
+        <Empty title="Nothing is drawn yet" hint="A site begins with its boxes: add the first, then the next, and lead cables between them. The program places everything." />
+        <AddBox design={design} change={change} names={names} large />
+        <span className="flex-1" />
+      </div>
+    );
   const plug = (to: string) => {
     if (hands.kind !== "cable") return;
     change.mutate({ kind: "patch", patch: plugging(hands.from, to, hands.replaces) });
@@ -49,6 +61,12 @@ export function CablingStage(props: StageProps) {
       <header className="flex items-center gap-4 px-4 pt-3 pb-2">
         <h1 className="text-lg font-semibold">Cabling</h1>
         <p className="muted min-w-0 flex-1 truncate">{runsAcross(data) ? "Drawn from the design: outside left, endpoints right." : "Drawn from the design: outside above, endpoints below."} Click a box for its ports, a line for its cables.</p>
+        <button type="button" className={`btn btn-sm ${tool === "box" ? "btn-neutral" : "btn-outline"}`} aria-pressed={tool === "box"} onClick={() => setTool(tool === "box" ? null : "box")}>
+          <Plus size={14} aria-hidden="true" /> Box
+        </button>
+        <button type="button" className={`btn btn-sm ${tool === "cables" ? "btn-neutral" : "btn-outline"}`} aria-pressed={tool === "cables"} onClick={() => setTool(tool === "cables" ? null : "cables")}>
+          <CableIcon size={14} aria-hidden="true" /> Cables
+        </button>
         <button type="button" className="btn btn-ghost btn-sm" onClick={() => drawing.current && exportSvg(drawing.current, "cabling")}>
           <Download size={14} aria-hidden="true" /> SVG
         </button>
@@ -81,17 +99,20 @@ export function CablingStage(props: StageProps) {
         )}
       </div>
       {hands.kind === "cable" && (
-        <p className="bg-accent text-accent-content flex items-center gap-4 px-4 py-2" role="status">
+        <div className="bg-accent text-accent-content flex flex-wrap items-center gap-x-4 gap-y-1 px-4 py-2" role="status">
           <span className="flex-1">
             A cable hangs from <strong className="font-mono">{hands.from}</strong>. Click the free port it shall lead to.
           </span>
+          {hands.replaces === null && <HostHere design={design} change={change} at={hands.from} names={names} onDone={() => act({ type: "dropped" })} />}
           <button type="button" className="link-quiet" onClick={() => act({ type: "dropped" })}>
             Drop it
           </button>
-        </p>
+        </div>
       )}
+      {tool === "box" && <AddBox design={design} change={change} names={names} />}
+      {tool === "cables" && <CableMany design={design} change={change} cabling={data} />}
       {place.failed.length > 0 && <WhatIf {...props} />}
-      {box && <BoxStrip box={box} select={select} onFail={turn} onFree={(from) => act({ type: "end-plugged", from, replaces: null })} />}
+      {box && <BoxStrip key={box.name} design={design} change={change} box={box} select={select} onFail={turn} onFree={(from) => act({ type: "end-plugged", from, replaces: null })} />}
       {line && (
         <LineStrip
           line={line}

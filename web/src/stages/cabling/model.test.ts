@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { beats, type Cabling, combSize, combsOf, depths, handsReducer, type Line, lineId, middle, nodesOf, plugging, turned } from "./model";
+import { beats, type Cabling, combSize, combsOf, depths, handsReducer, type Line, lineId, middle, nameFor, nodesOf, plugging, turned } from "./model";
 
 const line = (ends: string[], ports: string[][], state = "up"): Line => ({ ends, ports, kind: state === "heartbeat" ? "heartbeat" : "data", bundle: null, state, reason: "", pointers: ["/cables/0"], names: ["a:1--b:1"], failed: [] });
 const box = (name: string, tier: number) => ({ name, device: name, kind: "switch", tier, standby: false, failed: false, pointer: "", jacks: [] });
@@ -52,4 +52,11 @@ test("hosts hang in a comb under their box where they are many, and none that ha
 test("lines are led from the firewall outwards, however the boxes are named", () => {
   const far: Cabling = { boxes: [box("gate", 2), box("s3", 3), box("s13", 3), box("lone", 3)], lines: [line(["gate", "s3"], [["1"], ["1"]]), line(["s13", "s3"], [["1"], ["2"]])] };
   expect([...depths(far)]).toEqual([["gate", 0], ["s3", 1], ["s13", 2]]);
+});
+
+test("a new box gets a free name of its kind", () => {
+  expect(nameFor("switch", [])).toBe("sw1");
+  expect(nameFor("switch", ["sw1", "sw2"])).toBe("sw3");
+  expect(nameFor("firewall", [])).toBe("gate");
+  expect(nameFor("firewall", ["gate"])).toBe("gate-2");
 });

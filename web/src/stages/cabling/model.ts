@@ -160,3 +160,22 @@ export const STATE_WORDS: Record<string, string> = {
   inline: "inline pair",
   heartbeat: "heartbeat",
 };
+
+export const BOX_KINDS = ["switch", "firewall", "router", "outside", "endpoint", "hub"] as const;
+export type BoxKind = (typeof BOX_KINDS)[number];
+
+/** How ports are called where nobody says otherwise. */
+export const PORTS_FOR: Record<BoxKind, string> = { switch: "1-24", firewall: "1-8", router: "1-4", outside: "", endpoint: "", hub: "1-4" };
+
+const CALLED: Record<BoxKind, string> = { switch: "sw", firewall: "gate", router: "router", outside: "internet", endpoint: "host", hub: "hub" };
+
+/** A name for a new box that is free. */
+export function nameFor(kind: BoxKind, names: string[]): string {
+  const base = CALLED[kind];
+  const counted = kind === "switch" || kind === "endpoint";
+  if (!counted && !names.includes(base)) return base;
+  for (let k = counted ? 1 : 2; ; k++) {
+    const name = counted ? `${base}${k}` : `${base}-${k}`;
+    if (!names.includes(name)) return name;
+  }
+}

@@ -1,15 +1,33 @@
 import { useState } from "react";
-import { useEvent, usePairs } from "../../api/queries";
+import { useEvent, useNames, usePairs } from "../../api/queries";
 import { Empty, Working } from "../../parts/Empty";
 import { Tabs } from "../../parts/Tabs";
 import type { StageProps } from "../../shell/parts";
 import { DrillView } from "./DrillView";
+import { MakePairDialog } from "./MakePairDialog";
 import { activeUnits } from "./model";
 import { SweepTable } from "./SweepTable";
 import { TimeLine } from "./TimeLine";
 import { Units } from "./Units";
 
 const TABS = ["On stage", "Every failure", "Drill sheet"];
+
+/** No pair yet: each firewall can be made one. */
+function NoPair(props: StageProps) {
+  const names = useNames(props.design);
+  const [device, setDevice] = useState<string | null>(null);
+  const firewalls = (names.data ?? []).filter((l) => l.kind === "Firewall");
+  return (
+    <Empty title="No failover pair" hint={firewalls.length === 0 ? "Pairs are made of firewalls, and there is none yet." : "Make a firewall a pair: the second unit, its cables beside the first's, heartbeats and a watch list are proposed."}>
+      {firewalls.map((f) => (
+        <button key={f.pointer} type="button" className="btn btn-primary btn-sm" onClick={() => setDevice(f.title)}>
+          Make {f.title} a pair
+        </button>
+      ))}
+      {device !== null && <MakePairDialog design={props.design} change={props.change} device={device} onClose={() => setDevice(null)} />}
+    </Empty>
+  );
+}
 
 /** The two units side by side; fail any part and watch who takes over; every failure by harm; a sheet for the real drill. */
 export function FailoverStage(props: StageProps) {
@@ -20,7 +38,7 @@ export function FailoverStage(props: StageProps) {
   const event = useEvent(design, place.failed, now);
   if (!pairs.data) return <Working />;
   const pair = pairs.data[0];
-  if (!pair) return <Empty title="No failover pair" hint="A firewall with two units and failover settings is one; add them to its device in the design document." />;
+  if (!pair) return <NoPair {...props} />;
   const active = activeUnits(event.data);
   return (
     <div className="flex h-full flex-col">

@@ -1,11 +1,13 @@
 import type { StageProps } from "../../shell/parts";
+import { QuickPick } from "../../parts/fields/QuickPick";
 import { LeaseStrip, StripKey } from "./LeaseStrip";
 import { type Device, type Strip, stripsOf } from "./model";
 
 type Props = StageProps & { device: Device; strips: Strip[] };
 
 /** Every layer-3 interface of a box, up or not and why, with what it leases under it. */
-export function Interfaces({ device, strips, place, select, go }: Props) {
+export function Interfaces({ design, change, device, strips, place, select, go }: Props) {
+  const put = (at: string, key: string, value: string | null) => change.mutate({ kind: "patch", patch: [value === null ? { op: "remove", path: `${at}/${key}` } : { op: "add", path: `${at}/${key}`, value }] });
   return (
     <section aria-label="Interfaces">
       <table className="w-full border-collapse">
@@ -48,8 +50,8 @@ export function Interfaces({ device, strips, place, select, go }: Props) {
                   <span className="muted">none</span>
                 )}
               </td>
-              <td className="py-1.5 pr-3">{i.zone ?? <span className={device.kind === "firewall" ? "text-error" : "muted"}>{device.kind === "firewall" ? "none" : "–"}</span>}</td>
-              <td className="py-1.5 pr-3">{i.answers ?? <span className="muted">{device.kind === "firewall" ? "nothing" : "–"}</span>}</td>
+              <td className="py-1 pr-3">{device.kind === "firewall" ? <QuickPick design={design} names="zone" at={i.pointer} label={`Zone of ${i.name}`} value={i.zone} none="none" onPick={(v) => put(i.pointer, "zone", v)} /> : <span className="muted">–</span>}</td>
+              <td className="py-1 pr-3">{device.kind === "outside" ? <span className="muted">–</span> : <QuickPick design={design} names="answers" at={i.pointer} label={`What ${i.name} answers`} value={i.answers} none={device.kind === "firewall" ? "nothing" : "everything"} onPick={(v) => put(i.pointer, "answers", v)} />}</td>
               <td className="py-1.5">{i.vrf}</td>
             </tr>
             {!i.up && (

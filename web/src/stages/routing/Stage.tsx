@@ -4,6 +4,7 @@ import { useLookup, useRouting } from "../../api/queries";
 import { Empty, Working } from "../../parts/Empty";
 import { Tabs } from "../../parts/Tabs";
 import type { StageProps } from "../../shell/parts";
+import { MakeButton } from "../../shell/thing/MakeButton";
 import { Interfaces } from "./Interfaces";
 import { chosen } from "./model";
 import { VrfTables } from "./VrfTables";
@@ -17,7 +18,14 @@ export function RoutingStage(props: StageProps) {
   const [vrf, setVrf] = useState("main");
   const table = device?.vrfs.some((v) => v.name === vrf) ? vrf : (device?.vrfs[0]?.name ?? "main");
   const lookup = useLookup(design, device?.name ?? "", table, place.look);
-  if (routing.data && !device) return <Empty title="Nothing routes yet" hint="Give a port, a subinterface or a VLAN an address, and its table stands here." />;
+  if (routing.data && !device)
+    return (
+      <Empty title="Nothing routes yet" hint="Give a port, a subinterface or a VLAN an address, and its table stands here: open a port from its box on Cabling, and set its mode to routed.">
+        <button type="button" className="btn btn-primary btn-sm" onClick={() => go({ stage: "cabling" })}>
+          To the boxes
+        </button>
+      </Empty>
+    );
   if (!device) return <Working />;
   const leases = place.step === "interfaces";
   return (
@@ -68,6 +76,15 @@ export function RoutingStage(props: StageProps) {
           )}
         </p>
       )}
+      <p className="flex flex-wrap items-center gap-2 px-4 pb-1">
+        {["switch", "router", "firewall"].includes(device.kind) &&
+          [
+            ["vlan-interface", "VLAN interface"],
+            ["loopback", "loopback"],
+            ["lease", "DHCP"],
+            ["vrf", "VRF"],
+          ].map(([kind = "", label = ""]) => <MakeButton key={kind} {...props} kind={kind} at={device.pointer} owner={device.kind} label={label} className="btn btn-ghost btn-xs" />)}
+      </p>
       <div className="min-h-0 flex-1 overflow-y-auto px-4 pb-4">
         {leases ? <Interfaces {...props} device={device} strips={routing.data?.strips ?? []} /> : <VrfTables {...props} device={device} lookup={lookup.isError || place.look === "" ? undefined : lookup.data} />}
       </div>

@@ -1,13 +1,14 @@
-import { Plus } from "lucide-react";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import type { StageProps } from "../../shell/parts";
-import { type Device, newRoute, type Route, shownRoutes, verdicts } from "./model";
+import { MakeButton } from "../../shell/thing/MakeButton";
+import { type Device, type Route, shownRoutes, verdicts } from "./model";
 
 type Props = StageProps & { device: Device; lookup: Schemas["LookupView"] | undefined };
 
 /** The table of every VRF of a box: what is connected, what is static, what is not in force, and why. */
-export function VrfTables({ device, lookup, select, change, place }: Props) {
+export function VrfTables(props: Props) {
+  const { device, lookup, select, place } = props;
   const [own, setOwn] = useState(false);
   const said = verdicts(lookup);
   return (
@@ -22,9 +23,7 @@ export function VrfTables({ device, lookup, select, change, place }: Props) {
               <input type="checkbox" className="checkbox checkbox-xs" checked={own} onChange={(e) => setOwn(e.target.checked)} />
               its own addresses
             </label>
-            <button type="button" className="btn btn-outline btn-xs" onClick={() => change.mutate({ kind: "patch", patch: newRoute(vrf, device, "") })}>
-              <Plus size={12} /> route
-            </button>
+            <MakeButton {...props} kind="route" at={vrf.pointer ?? device.pointer} owner={device.kind} label="route" />
           </header>
           <table className="mt-1 w-full table-fixed border-collapse">
             <thead>
@@ -32,7 +31,7 @@ export function VrfTables({ device, lookup, select, change, place }: Props) {
                 <Head className="w-[11.500rem]">to</Head>
                 <Head className="w-[13rem]">goes to</Head>
                 <Head className="w-[5.500rem]">origin</Head>
-                <Head className="w-[4.500rem] text-right">preference</Head>
+                <Head className="w-[4.500rem] text-right">pref/metric</Head>
                 <Head className="pl-4">state</Head>
               </tr>
             </thead>

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { bars, chosen, type Device, newRoute, type Route, shownRoutes, type Strip, verdicts } from "./model";
+import { bars, chosen, type Device, type Route, shownRoutes, type Strip, verdicts } from "./model";
 
 const route = (to: string, origin: string): Route => ({ to, origin, goes_to: "", interface: null, preference: 0, metric: 0, active: true, state: "in force", reason: "", pointer: `/r/${to}`, blame: "", next_vrf: null });
 const device = (name: string): Device => ({ name, kind: "router", pointer: `/devices/${name}`, routes: true, interfaces: [], vrfs: [] });
@@ -27,11 +27,4 @@ test("a lookup speaks of the routes that hold the address, and of no others", ()
   const row = { to: "0.0.0.0/0", goes_to: "", vrf: "main", wins: true, why: "wins", pointer: "/r/0" };
   expect(verdicts({ address: "x", outcome: "", rows: [row] }).get("/r/0")).toEqual({ wins: true, why: "wins" });
   expect(verdicts(undefined).size).toBe(0);
-});
-
-test("a new route goes to the end of its table, and makes the table where there is none", () => {
-  const table = { name: "main", pointer: "/devices/4/vrfs/0", leaks: [], routes: [{ ...route("0.0.0.0/0", "static"), pointer: "/devices/4/vrfs/0/routes/0" }] };
-  expect(newRoute(table, device("gate"), "")[0]).toMatchObject({ path: "/devices/4/vrfs/0/routes/-" });
-  expect(newRoute({ ...table, routes: [] }, device("gate"), "")[0]).toMatchObject({ path: "/devices/4/vrfs/0/routes" });
-  expect(newRoute({ ...table, pointer: null }, device("7"), "")[0]).toMatchObject({ path: "/devices/7/vrfs" });
 });

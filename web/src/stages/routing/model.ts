@@ -39,11 +39,3 @@ export const STRIP_WORDS: Record<string, string> = {
 export function verdicts(found: Schemas["LookupView"] | undefined): Map<string, { wins: boolean; why: string }> {
   return new Map((found?.rows ?? []).map((r) => [r.pointer, { wins: r.wins, why: r.why }]));
 }
-
-/** A new route for the end of a table, to be filled in on the bench side. */
-export function newRoute(vrf: Schemas["VrfTable"], device: Device, address: string): { op: string; path: string; value: unknown }[] {
-  const route = { to: address || "198.18.0.0/15", discard: true, note: "Say where it leads" };
-  if (vrf.pointer === null) return [{ op: "add", path: `${device.pointer}/vrfs`, value: [{ name: vrf.name, routes: [route] }] }];
-  const has = vrf.routes.some((r) => r.pointer.startsWith(`${vrf.pointer ?? ""}/routes/`));
-  return [{ op: "add", path: `${vrf.pointer}/routes${has ? "/-" : ""}`, value: has ? route : [route] }];
-}

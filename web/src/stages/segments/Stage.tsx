@@ -3,20 +3,31 @@ import { useEnds, useGrid } from "../../api/queries";
 import { Empty, Working } from "../../parts/Empty";
 import type { StageProps } from "../../shell/parts";
 import { MEMBERSHIP_WORDS, MembershipSign, type Membership } from "../../theme/signs";
+import { MakeButton } from "../../shell/thing/MakeButton";
 import { EndsView } from "./EndsView";
 import { NewSegmentDialog } from "./NewSegmentDialog";
 import { NewVlanDialog } from "./NewVlanDialog";
 import { VlanGrid } from "./VlanGrid";
+import { VlanListDialog } from "./VlanListDialog";
 
 /** VLANs down, ports across; a cell says what the port is to the VLAN; beside each VLAN what has become of it. */
 export function SegmentsStage(props: StageProps) {
   const grid = useGrid(props.design);
-  const [making, setMaking] = useState<"segment" | "vlan" | null>(null);
+  const [making, setMaking] = useState<"segment" | "vlan" | "list" | null>(null);
   const [view, setView] = useState<"grid" | "ends">("grid");
   const ends = useEnds(props.design);
   const differ = ends.data?.filter((e) => e.differences.length > 0).length ?? 0;
   if (!grid.data) return <Working />;
-  if (grid.data.rows.length === 0) return <Empty title="No VLAN yet" hint="Add one under `vlans` in the design document; its ports then stand here." />;
+  if (grid.data.rows.length === 0)
+    return (
+      <Empty title="No VLAN yet" hint="VLANs stand here down the side, and the ports of every box across. Make the first, or paste the list you came with.">
+        <MakeButton {...props} kind="vlan" at="" owner="" label="New VLAN" className="btn btn-primary btn-sm" />
+        <button type="button" className="btn btn-outline btn-sm" onClick={() => setMaking("list")}>
+          Paste a list
+        </button>
+        {making === "list" && <VlanListDialog {...props} onClose={() => setMaking(null)} />}
+      </Empty>
+    );
   return (
     <div className="flex h-full flex-col">
       <header className="flex items-baseline gap-4 px-4 pt-3 pb-2">
@@ -31,6 +42,9 @@ export function SegmentsStage(props: StageProps) {
         </div>
         {view === "grid" && <p className="muted hidden min-w-0 truncate 2xl:block">Click or drag to paint, or arrows and t, u, x.</p>}
         <span className="flex-1" />
+        <button type="button" className="btn btn-ghost btn-sm" onClick={() => setMaking("list")}>
+          Paste a list
+        </button>
         <button type="button" className="btn btn-outline btn-sm" onClick={() => setMaking("vlan")}>
           New VLAN
         </button>
@@ -38,6 +52,7 @@ export function SegmentsStage(props: StageProps) {
           New segment
         </button>
       </header>
+      {making === "list" && <VlanListDialog {...props} onClose={() => setMaking(null)} />}
       {making === "vlan" && <NewVlanDialog {...props} grid={grid.data} onClose={() => setMaking(null)} />}
       {making === "segment" && <NewSegmentDialog {...props} onClose={() => setMaking(null)} />}
       {view === "grid" ? <VlanGrid grid={grid.data} {...props} /> : <EndsView ends={ends.data ?? []} {...props} />}

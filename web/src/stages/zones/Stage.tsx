@@ -3,6 +3,7 @@ import { useZones } from "../../api/queries";
 import { Empty, Working } from "../../parts/Empty";
 import { Tabs } from "../../parts/Tabs";
 import type { StageProps } from "../../shell/parts";
+import { MakeButton } from "../../shell/thing/MakeButton";
 import { AnswersGrid } from "./AnswersGrid";
 import { chosenCell, chosenPolicy, type Policy, shownNat, shownRules, stepOf, STEPS, type Step } from "./model";
 import { NatList } from "./NatList";
@@ -15,7 +16,14 @@ export function ZonesStage(props: StageProps) {
   const zones = useZones(design, place.look);
   const policies = zones.data?.firewalls ?? [];
   const policy = chosenPolicy(policies, place.box);
-  if (zones.data && !policy) return <Empty title="No firewall yet" hint="Zones, rules and translations belong to a firewall; add one to the design." />;
+  if (zones.data && !policy) 
+    return (
+      <Empty title="No firewall yet" hint="Zones, rules and translations belong to a firewall. Put one into the cabling, and they stand here.">
+        <button type="button" className="btn btn-primary btn-sm" onClick={() => go({ stage: "cabling" })}>
+          To the boxes
+        </button>
+      </Empty>
+    );
   if (!policy) return <Working />;
   const cell = chosenCell(policy, place.zones);
   const step = stepOf(place.step);
@@ -25,7 +33,9 @@ export function ZonesStage(props: StageProps) {
       <header className="flex flex-wrap items-center gap-x-4 gap-y-1 px-4 pt-3 pb-1">
         <h1 className="text-lg font-semibold">Zones</h1>
         {policies.length > 1 && <Tabs label="Firewall" names={policies.map((p) => p.name)} chosen={policy.name} onChoose={(box) => go({ box })} />}
-        <p className="muted">Each cell: how much the zone at its left may open to the zone above, and by how many rules.</p>
+        <MakeButton {...props} kind="zone" at={policy.pointer} owner="firewall" label="zone" />
+        <MakeButton {...props} kind="answers" at={policy.pointer} owner="firewall" label="answers" />
+        <p className="muted hidden xl:block">Each cell: how much the zone at its left may open to the zone above, and by how many rules.</p>
       </header>
       <div className="min-h-0 flex-1 overflow-y-auto px-4 pb-4">
         <ZoneGrid {...props} policy={policy} cell={cell} />

@@ -1,0 +1,70 @@
+import { useQuery } from "@tanstack/react-query";
+import { http, type Patch, type Schemas, unwrap } from "./client";
+import { usePart } from "./queries";
+
+export type FormField = Schemas["FormField"];
+export type Preview = Schemas["Preview"];
+const path = (id: string) => ({ path: { design_id: id } });
+
+/** The forms of all models, and what can be made: the same for every design, asked once. */
+export function useForms() {
+  return useQuery({ queryKey: ["forms"], queryFn: async () => unwrap(await http.GET("/api/forms")), staleTime: Infinity });
+}
+
+/** What a name of some kind may be, as seen from a thing; asked when `ref` is one. */
+export function useChoices(id: string, ref: string | null, at: string) {
+  const query = { ref: ref ?? "", at };
+  return usePart(id, ["choices", query], () => http.GET("/api/designs/{design_id}/draft/choices", { params: { ...path(id), query } }), ref !== null);
+}
+
+/** A new thing as it is proposed; null = none is wanted. */
+export function useFresh(id: string, wanted: { kind: string; at: string } | null) {
+  const query = wanted ?? { kind: "", at: "" };
+  return usePart(id, ["fresh", wanted], () => http.GET("/api/designs/{design_id}/draft/fresh", { params: { ...path(id), query } }), wanted !== null);
+}
+
+/** What a person wants made, by the action that makes it. */
+export type Wanted =
+  | { action: "make"; body: Schemas["NewThing"] }
+  | { action: "new-device"; body: Schemas["NewDevice"] }
+  | { action: "new-ports"; body: Schemas["NewPorts"] }
+  | { action: "new-host"; body: Schemas["NewHost"] }
+  | { action: "new-cables"; body: Schemas["NewCables"] }
+  | { action: "bundle"; body: Schemas["BundlePorts"] }
+  | { action: "inline-pair"; body: Schemas["InlinePair"] }
+  | { action: "vlan-list"; body: Schemas["VlanList"] }
+  | { action: "make-pair"; body: Schemas["MakePair"] };
+
+async function asked(id: string, wanted: Wanted) {
+  const params = path(id);
+  switch (wanted.action) {
+    case "make":
+      return http.POST("/api/designs/{design_id}/draft/make", { params, body: wanted.body });
+    case "new-device":
+      return http.POST("/api/designs/{design_id}/draft/new-device", { params, body: wanted.body });
+    case "new-ports":
+      return http.POST("/api/designs/{design_id}/draft/new-ports", { params, body: wanted.body });
+    case "new-host":
+      return http.POST("/api/designs/{design_id}/draft/new-host", { params, body: wanted.body });
+    case "new-cables":
+      return http.POST("/api/designs/{design_id}/draft/new-cables", { params, body: wanted.body });
+    case "bundle":
+      return http.POST("/api/designs/{design_id}/draft/bundle", { params, body: wanted.body });
+    case "inline-pair":
+      return http.POST("/api/designs/{design_id}/draft/inline-pair", { params, body: wanted.body });
+    case "vlan-list":
+      return http.POST("/api/designs/{design_id}/draft/vlan-list", { params, body: wanted.body });
+    case "make-pair":
+      return http.POST("/api/designs/{design_id}/draft/make-pair", { params, body: wanted.body });
+  }
+}
+
+/** What making it would change; null = too little is known yet. */
+export function useMakePreview(id: string, wanted: Wanted | null) {
+  return usePart(id, ["making", wanted], () => asked(id, wanted ?? { action: "new-ports", body: { device: "", ports: "" } }), wanted !== null);
+}
+
+/** Work the edit out and return it, for what is made without a look before. */
+export async function patchOf(id: string, wanted: Wanted): Promise<Patch> {
+  return unwrap(await asked(id, wanted)).patch;
+}

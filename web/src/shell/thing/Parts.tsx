@@ -1,0 +1,64 @@
+import { Plus, X } from "lucide-react";
+import { type FormField, useForms } from "../../api/making";
+import type { Plain } from "../../parts/fields/model";
+import { ThingFields } from "../../parts/fields/ThingFields";
+
+interface Props {
+  design: string;
+  at: string;
+  fields: FormField[];
+  value: Record<string, unknown>;
+  kind: string;
+  version: number;
+  onPut: (key: string, value: Plain | undefined, seen?: number) => void;
+}
+
+/** Settings that come as a group of their own: limits, preferences, how two units share one configuration. */
+export function Parts({ design, at, fields, value, kind, version, onPut }: Props) {
+  const forms = useForms();
+  return fields.map((part) => {
+    const inner = part.model ? (forms.data?.models[part.model] ?? []) : [];
+    const now = value[part.key] as Record<string, Plain> | undefined;
+    return (
+      <details key={part.key} className="hair border-t py-0.5" data-part={part.key} open={now !== undefined && part.key === "failover"}>
+        <summary className="flex cursor-pointer items-center gap-2">
+          <span className="flex-1">{part.title}</span>
+          {now === undefined ? (
+            <span className="muted text-[12px]">not stated</span>
+          ) : (
+            <button
+              type="button"
+              className="btn btn-ghost btn-xs btn-square"
+              aria-label={`Take ${part.title} out`}
+              onClick={(e) => {
+                e.preventDefault();
+                onPut(part.key, undefined);
+              }}
+            >
+              <X size={12} aria-hidden="true" />
+            </button>
+          )}
+        </summary>
+        {now === undefined && (
+          <button type="button" className="link-quiet flex items-center gap-1 py-1" onClick={() => onPut(part.key, {})}>
+            <Plus size={12} aria-hidden="true" /> state them
+          </button>
+        )}
+        {now !== undefined && (
+          <ThingFields
+            design={design}
+            at={`${at}/${part.key}`}
+            fields={inner}
+            value={now}
+            kind={kind}
+            version={version}
+            onPut={(key, v, seen) => {
+              const rest = Object.fromEntries(Object.entries(now).filter(([k]) => k !== key));
+              onPut(part.key, v === undefined ? rest : { ...rest, [key]: v }, seen);
+            }}
+          />
+        )}
+      </details>
+    );
+  });
+}
