@@ -8,6 +8,7 @@ from typing import Any
 
 import jsonpointer
 
+from anabasis.design.devices import DEFAULT_MODE
 from anabasis.design.edits import Tree
 from anabasis.design.forms import forms, model_at
 from anabasis.design.uses import needs_of, users_of, uses
@@ -161,7 +162,10 @@ def _lists(tree: Tree, at: str) -> Iterator[Inside]:
     """Yield the lists of things inside a thing, also those that are empty and can be added to."""
     value = jsonpointer.resolve_pointer(tree, at)
     for known in forms().get(model_at(tree, at) or "", []):
-        if known.editor == "things" and known.key not in ("devices", "cables"):
+        modes, kind = known.modes, _owner_kind(tree, at)
+        mode = value.get("mode") or DEFAULT_MODE.get(kind, "")
+        fits = (not modes or mode in modes) and (not known.kinds or kind in known.kinds)
+        if known.editor == "things" and known.key not in ("devices", "cables") and (fits or value.get(known.key)):
             makes = next((k for k, m in MADE.items() if m == known.key), None)
             held = value.get(known.key, [])
             yield Inside(known.key, known.title, makes, [link(tree, f"{at}/{known.key}/{i}") for i in range(len(held))])

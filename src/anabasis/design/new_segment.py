@@ -14,12 +14,12 @@ from anabasis.design.edits import Patch, Tree, difference, patched
 from anabasis.design.files import parse_design
 from anabasis.design.new_vlan import NewVlan, new_vlan, suggest_subnet
 from anabasis.design.notation import Network, end_asked, is_private, parse_prefix
-from anabasis.design.references import mode_of
+from anabasis.design.references import mode_of, unit_names
 from anabasis.design.renaming import check_name
 from anabasis.design.targets import interfaces_of
 from anabasis.design.uplinks import uplinks
 from anabasis.design.vlans import Purpose
-from anabasis.design.whereabouts import device_entry
+from anabasis.design.whereabouts import device_entry, port_entry
 from anabasis.errors import InputRefused, Problem
 
 PURPOSES = {
@@ -48,10 +48,13 @@ class NewSegment:
     """An existing zone, or the name of a new one; left out = a new one of the segment's name."""
     ports: list[str] = field(default_factory=list)
     """Ports whose hosts stand in it, as device:port."""
+    way_out: bool = True
+    """Whether its hosts may ask the outside for what a house asks for: a rule, and a translation where one is needed."""
 
 
 def new_segment(raw: Tree, wanted: NewSegment) -> Patch:
     """Return the one edit that makes it. Raises InputRefused where something is missing or taken, UnknownPlace where a name names nothing."""
+    raw, before = _with_routed_port(raw, wanted), raw
     design = parse_design(raw)
     _check(design, wanted)
     gateway = _gateway(wanted)
@@ -65,9 +68,23 @@ def new_segment(raw: Tree, wanted: NewSegment) -> Patch:
     plan = NewVlan(wanted.vlan, wanted.name, text, carrying, wanted.ports, gateway, zone)
     tree = patched(tree, new_vlan(tree, plan))
     next(v for v in tree["vlans"] if v["id"] == wanted.vlan)["purpose"] = wanted.purpose
+    for place in wanted.ports:
+        _, port = port_entry(tree, *end_asked(place))
+        port.setdefault("note", f"For {wanted.name}")
     if gateway and subnet and zone:
         _Dressing(tree, design, wanted, zone, existing, subnet).put_on()
-    return difference(raw, tree)
+    return difference(before, tree)
+
+
+def _with_routed_port(raw: Tree, wanted: NewSegment) -> Tree:
+    """Return the document with the firewall's port routed, where it says nothing yet: its first subinterface goes onto a bare port."""
+    if wanted.purpose == "switched" or not wanted.firewall or not wanted.port:
+        return raw
+    tree: Tree = copy.deepcopy(raw)
+    _, port = port_entry(tree, wanted.firewall, wanted.port)
+    if "mode" not in port and not set(port) - {"name", "note", "enabled", "speed_mbps", "protocol", "min_links"}:
+        port["mode"] = "routed"
+    return tree
 
 
 def _check(design: Design, wanted: NewSegment) -> None:
@@ -147,7 +164,8 @@ def segment_options(design: Design) -> SegmentOptions:
     for device in design.devices:
         if isinstance(device, Firewall):
             bases = [*device.ports, *device.lags]
-            firewalls[device.name] = [p.name for p in bases if p.subinterfaces and mode_of(p, device) == "routed"]
+            tagged = [p.name for p in bases if p.subinterfaces and mode_of(p, device) == "routed"]
+            firewalls[device.name] = [*tagged, *_bare(design, device)]
             zones[device.name] = [z.name for z in device.zones if z.kind == "routed"]
         elif isinstance(device, Switch):
             able = [p for p in device.ports if mode_of(p, device) == "bridged" and len(p.member_of) < 2 + len(p.tagged)]
@@ -156,6 +174,28 @@ def segment_options(design: Design) -> SegmentOptions:
     start = max((v.id for v in design.vlans if v.id < 256), default=0)
     free = next(n for n in (*range(start - start % 10 + 10, 256, 10), *range(2, 4095)) if n not in taken)
     return SegmentOptions(PURPOSES, firewalls, zones, ports, free)
+
+
+def _bare(design: Design, firewall: Firewall) -> list[str]:
+    """Return the ports and bundles of a firewall that say nothing yet and are cabled to a box that bridges: a first subinterface fits there."""
+    boxes = {box: d for d in design.devices for box in unit_names(d)}
+    leads: set[str] = set()
+    for cable in design.cables:
+        ends = [end_asked(e) for e in cable]
+        for near, far in (ends, ends[::-1]):
+            if boxes[near[0]] is firewall and isinstance(boxes[far[0]], Switch):
+                leads.add(near[1])
+    bundled = {p.lag for p in firewall.ports if p.name in leads and p.lag}
+    bare = [
+        p.name
+        for p in firewall.ports
+        if p.name in leads and p.mode in (None, "routed") and not p.addresses and not p.subinterfaces
+    ]
+    return bare + [
+        x.name
+        for x in firewall.lags
+        if x.name in bundled and not x.addresses and not x.subinterfaces and x.mode in (None, "routed")
+    ]
 
 
 @dataclass(frozen=True)
@@ -175,7 +215,7 @@ class _Dressing:
         self._answers(firewall)
         if self.wanted.purpose in ("inside", "visitors"):
             self._lease(firewall)
-            if outside:
+            if outside and self.wanted.way_out:
                 self._way_out(firewall, outside)
         if self.wanted.purpose == "visitors":
             self._keep_out(firewall)
@@ -288,7 +328,8 @@ class _Dressing:
     def _expectations(self) -> None:
         """Visitors reach the outside and nothing inside."""
         kept = self.tree.setdefault("expectations", [])
-        for device in (d for d in self.design.devices if isinstance(d, Outside) and "0.0.0.0/0" in d.prefixes):
+        outsides = [d for d in self.design.devices if isinstance(d, Outside) and "0.0.0.0/0" in d.prefixes]
+        for device in outsides if self.wanted.way_out and self._outside_zone() else []:
             kept.append({"name": f"{self.wanted.name} reach {device.name}", "from": self.wanted.name, "to": device.name, "services": ["https"], "expect": "open"})  # fmt: skip
         for vlan in self.design.vlans:
             if vlan.subnets and vlan.purpose not in ("visitors", "transit"):

@@ -83,8 +83,10 @@ def _add_gateway(tree: Tree, wanted: NewVlan, name: str, port: str) -> None:
 
 
 def suggest_subnet(design: Design, vlan: int) -> str | None:
-    """Return the subnet the site's pattern gives a VLAN (one octet is its id, as in most of the plan), where it is free; else None."""
+    """Return the subnet the site's pattern gives a VLAN (one octet is its id, as in most of the plan), where it is free; else None. In a plan without subnets a pattern is begun."""
     used = [parse_prefix(n) for v in design.vlans for n in v.subnets]
+    if not used and 0 < vlan < 256:
+        return f"10.20.{vlan}.0/24"
     for known in design.vlans:
         for text in known.subnets:
             head, slash, length = text.partition("/")

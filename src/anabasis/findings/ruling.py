@@ -45,6 +45,7 @@ def _idle(sweep: Sweep, policy: Policy) -> Iterator[Finding]:
     device = next(d for d in sweep.site.design.devices if d.name == policy.device)
     assert isinstance(device, Firewall)
     works = rule_work(sweep, policy, zone_members(sweep, device))
+    logged = {f"{policy.pointer}/rules/{i}" for i, r in enumerate(device.rules) if r.log}  # these say what they stop
     for rule in policy.rules:
         work = works[rule.pointer]
         mend = [{"op": "remove", "path": rule.pointer}]
@@ -61,7 +62,7 @@ def _idle(sweep: Sweep, policy: Policy) -> Iterator[Finding]:
                 yield Finding("rule-shadowed", said, (rule.pointer, *takers), above, (out,))
             else:
                 yield Finding("rule-shadowed", said, (rule.pointer, *takers), mend)
-        elif work.word == "redundant":
+        elif work.word == "redundant" and not (rule.pointer in logged and rule.action != "permit"):
             instead = " and ".join(sorted(work.instead))
             yield Finding(
                 "rule-redundant",

@@ -21,6 +21,8 @@ from anabasis.design.making import (
     NewPorts,
     NewThing,
     VlanList,
+    WayOut,
+    WayOutProposal,
     bundle_ports,
     fresh,
     inline_pair,
@@ -31,6 +33,8 @@ from anabasis.design.making import (
     new_host,
     new_ports,
     vlan_list,
+    way_out,
+    way_out_proposals,
 )
 from anabasis.server.access import ThePerson, may
 from anabasis.server.drafts import Preview, preview_of
@@ -133,6 +137,19 @@ def preview_vlan_list(design_id: str, wanted: Annotated[VlanList, Body()], state
     """Work out the edit that adds a pasted list of VLANs."""
     draft = state.store.draft(design_id)
     return preview_of(state, draft, vlan_list(draft.tree, wanted))
+
+
+@router.get("/way-out/proposals")
+def propose_ways_out(design_id: str, state: TheState) -> list[WayOutProposal]:
+    """Return where a way out could begin."""
+    return way_out_proposals(state.store.draft(design_id).tree)
+
+
+@router.post("/way-out")
+def preview_way_out(design_id: str, wanted: Annotated[WayOut, Body()], state: TheState) -> Preview:
+    """Work out the edit that gives a firewall a way out: port, zone, default route, translation."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, way_out(draft.tree, wanted))
 
 
 @router.post("/make-pair")

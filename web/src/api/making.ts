@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { http, type Patch, type Schemas, unwrap } from "./client";
+import { useSettled } from "../parts/useSettled";
 import { usePart } from "./queries";
 
 export type FormField = Schemas["FormField"];
@@ -15,6 +16,11 @@ export function useForms() {
 export function useChoices(id: string, ref: string | null, at: string) {
   const query = { ref: ref ?? "", at };
   return usePart(id, ["choices", query], () => http.GET("/api/designs/{design_id}/draft/choices", { params: { ...path(id), query } }), ref !== null);
+}
+
+/** Where a way out could begin. */
+export function useWaysOut(id: string) {
+  return usePart(id, ["ways-out"], () => http.GET("/api/designs/{design_id}/draft/way-out/proposals", { params: path(id) }));
 }
 
 /** A new thing as it is proposed; null = none is wanted. */
@@ -33,6 +39,7 @@ export type Wanted =
   | { action: "bundle"; body: Schemas["BundlePorts"] }
   | { action: "inline-pair"; body: Schemas["InlinePair"] }
   | { action: "vlan-list"; body: Schemas["VlanList"] }
+  | { action: "way-out"; body: Schemas["WayOut"] }
   | { action: "make-pair"; body: Schemas["MakePair"] };
 
 async function asked(id: string, wanted: Wanted) {
@@ -54,14 +61,20 @@ async function asked(id: string, wanted: Wanted) {
       return http.POST("/api/designs/{design_id}/draft/inline-pair", { params, body: wanted.body });
     case "vlan-list":
       return http.POST("/api/designs/{design_id}/draft/vlan-list", { params, body: wanted.body });
+    case "way-out":
+      return http.POST("/api/designs/{design_id}/draft/way-out", { params, body: wanted.body });
     case "make-pair":
       return http.POST("/api/designs/{design_id}/draft/make-pair", { params, body: wanted.body });
   }
 }
 
-/** What making it would change; null = too little is known yet. */
+/** What making it would change, asked once the typing rests; null = too little is known yet. */
 export function useMakePreview(id: string, wanted: Wanted | null) {
-  return usePart(id, ["making", wanted], () => asked(id, wanted ?? { action: "new-ports", body: { device: "", ports: "" } }), wanted !== null);
+  const now = JSON.stringify(wanted);
+  const settled = useSettled(now);
+  const rested = JSON.parse(settled) as Wanted | null;
+  const found = usePart(id, ["making", rested], () => asked(id, rested ?? { action: "new-ports", body: { device: "", ports: "" } }), rested !== null);
+  return settled === now ? found : ({ ...found, isPlaceholderData: true, isError: false } as typeof found);
 }
 
 /** Work the edit out and return it, for what is made without a look before. */

@@ -216,7 +216,7 @@ export function useSegmentOptions(id: string) {
 
 /** Work out what a new segment would change; null = not enough is known yet. */
 export function useNewSegmentPreview(id: string, wanted: Schemas["NewSegment"] | null) {
-  const body = wanted ?? { name: "", purpose: "inside" as const, vlan: 0 };
+  const body = wanted ?? { name: "", purpose: "inside" as const, vlan: 0, way_out: true };
   return usePart(id, ["new-segment", wanted], () => http.POST("/api/designs/{design_id}/draft/new-segment", { params: path(id), body }), wanted !== null);
 }
 

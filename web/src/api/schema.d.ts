@@ -864,6 +864,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/draft/way-out/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Propose Ways Out
+         * @description Return where a way out could begin.
+         */
+        get: operations["propose_ways_out_api_designs__design_id__draft_way_out_proposals_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/way-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Way Out
+         * @description Work out the edit that gives a firewall a way out: port, zone, default route, translation.
+         */
+        post: operations["preview_way_out_api_designs__design_id__draft_way_out_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/draft/make-pair": {
         parameters: {
             query?: never;
@@ -3048,6 +3088,11 @@ export interface components {
             zone?: string | null;
             /** Ports */
             ports?: string[];
+            /**
+             * Way Out
+             * @default true
+             */
+            way_out: boolean;
         };
         /**
          * NewThing
@@ -3885,6 +3930,39 @@ export interface components {
             routes: components["schemas"]["RouteRow"][];
             /** Leaks */
             leaks: string[];
+        };
+        /**
+         * WayOut
+         * @description What a person decides.
+         */
+        WayOut: {
+            /** Firewall */
+            firewall: string;
+            /** Port */
+            port: string;
+            /** Address */
+            address: string;
+            /** Via */
+            via: string;
+            /**
+             * Zone
+             * @default street
+             */
+            zone: string;
+        };
+        /**
+         * WayOutProposal
+         * @description Where a way out could begin: a port of a firewall that is cabled to an outside, or to a router.
+         */
+        WayOutProposal: {
+            /** Firewall */
+            firewall: string;
+            /** Port */
+            port: string;
+            /** Address */
+            address: string;
+            /** Via */
+            via: string;
         };
         /**
          * WhereIAm
@@ -5539,6 +5617,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["VlanList"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    propose_ways_out_api_designs__design_id__draft_way_out_proposals_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayOutProposal"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_way_out_api_designs__design_id__draft_way_out_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WayOut"];
             };
         };
         responses: {

@@ -18,6 +18,7 @@ from anabasis.design.making.fresh import KINDS, Fresh, NewThing, fresh, make
 from anabasis.design.making.pairs import MadePair, MakePair, make_pair
 from anabasis.design.making.patterns import port_names_of
 from anabasis.design.making.vlan_list import VlanList, vlan_list
+from anabasis.design.making.way_out import WayOut, WayOutProposal, way_out, way_out_proposals
 
 __all__ = [
     "KINDS",
@@ -32,6 +33,8 @@ __all__ = [
     "NewPorts",
     "NewThing",
     "VlanList",
+    "WayOut",
+    "WayOutProposal",
     "bundle_ports",
     "fresh",
     "inline_pair",
@@ -43,4 +46,6 @@ __all__ = [
     "new_ports",
     "port_names_of",
     "vlan_list",
+    "way_out",
+    "way_out_proposals",
 ]

@@ -7,6 +7,8 @@ interface Props {
   field: FormField;
   value: unknown;
   onPut: (value: string | number | undefined) => void;
+  /** What is meant where nothing is said; defaults to what the form says. */
+  byDefault?: string;
   /** Make a new one, where the field names things that can be made here. */
   onNew?: (() => void) | undefined;
 }
@@ -14,11 +16,11 @@ interface Props {
 const NEW = "\u0000new";
 
 /** One of several: a word of the format, or a thing of the design by its name. */
-export function PickField({ design, at, field, value, onPut, onNew }: Props) {
+export function PickField({ design, at, field, value, byDefault = "", onPut, onNew }: Props) {
   const known = useChoices(design, field.editor === "ref" ? field.ref : null, at);
   const now = value === undefined || value === null ? "" : String(value);
   const options = field.editor === "ref" ? (known.data ?? []).map((c) => ({ value: String(c.value), words: c.label ? `${c.value} ${c.label}` : String(c.value) })) : field.choices.map((c) => ({ value: String(c), words: String(c).replaceAll("_", " ") }));
-  const meant = leftOut(field);
+  const meant = byDefault || leftOut(field);
   return (
     <select
       className="select select-xs h-6 w-full"

@@ -60,7 +60,7 @@ export function Thing({ design, at, go, select, change, onClose }: Props) {
       ))}
       {Array.isArray(thing.value) && <p className="font-mono">{thing.value.join(" — ")}</p>}
       {fields.length > 0 && (
-        <div>
+        <div className="flex flex-col gap-3">
           <ThingFields
             design={design}
             at={thing.pointer}
@@ -71,10 +71,10 @@ export function Thing({ design, at, go, select, change, onClose }: Props) {
             onPut={put}
             onNew={(ref, field) => setMaking({ kind: makes[ref] ?? ref, at: owner, then: (name) => put(field.key, name) })}
           />
+          <Inside lists={thing.inside} select={select} onMake={(kind) => setMaking({ kind, at: thing.pointer, then: null })} onPorts={thing.pointer.split("/").length === 3 ? () => setMaking({ kind: "ports" }) : null} />
           <Parts design={design} at={thing.pointer} fields={fields.filter((f) => f.editor === "part")} value={value} kind={thing.owner_kind} version={version} onPut={put} />
         </div>
       )}
-      <Inside lists={thing.inside} select={select} onMake={(kind) => setMaking({ kind, at: thing.pointer, then: null })} onPorts={thing.pointer.split("/").length === 3 ? () => setMaking({ kind: "ports" }) : null} />
       {plugPlace(thing) !== null && <Probe key={thing.pointer} design={design} place={plugPlace(thing) ?? ""} tags={tagsOf(thing.value)} go={go} />}
       {portPlace(thing) !== null && (
         <div className="flex flex-col gap-2" key={`actions ${thing.pointer}`}>

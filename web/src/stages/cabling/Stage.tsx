@@ -1,7 +1,6 @@
 import { Cable as CableIcon, Download, Plus } from "lucide-react";
 import { useEffect, useReducer, useRef, useState } from "react";
 import { useCabling } from "../../api/queries";
-import { Empty } from "../../parts/Empty";
 import type { StageProps } from "../../shell/parts";
 import { AddBox } from "./AddBox";
 import { CableMany } from "./CableMany";
@@ -43,10 +42,12 @@ export function CablingStage(props: StageProps) {
   const names = data.boxes.flatMap((b) => [b.name, b.device]);
   if (data.boxes.length === 0)
     return (
-      <div className="flex h-full flex-col items-center justify-center gap-4 p-6">
-        <Empty title="Nothing is drawn yet" hint="A site begins with its boxes: add the first, then the next, and lead cables between them. The program places everything." />
+      <div className="flex h-full flex-col items-center justify-center gap-4 p-6 pb-40">
+        <div className="text-center" role="status">
+          <h1 className="text-base font-medium">Nothing is drawn yet</h1>
+          <p className="muted max-w-md">A site begins with its boxes: add the first, then the next, and lead cables between them. The program places everything.</p>
+        </div>
         <AddBox design={design} change={change} names={names} large />
-        <span className="flex-1" />
       </div>
     );
   const plug = (to: string) => {

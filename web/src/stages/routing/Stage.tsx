@@ -1,4 +1,4 @@
-import { Search } from "lucide-react";
+import { DoorOpen, Search } from "lucide-react";
 import { useState } from "react";
 import { useLookup, useRouting } from "../../api/queries";
 import { Empty, Working } from "../../parts/Empty";
@@ -8,6 +8,7 @@ import { MakeButton } from "../../shell/thing/MakeButton";
 import { Interfaces } from "./Interfaces";
 import { chosen } from "./model";
 import { VrfTables } from "./VrfTables";
+import { WayOutDialog } from "./WayOutDialog";
 
 /** Layer 3 as each box would have it: interfaces with their leases, the table of every VRF, and which route wins for an address. */
 export function RoutingStage(props: StageProps) {
@@ -16,14 +17,19 @@ export function RoutingStage(props: StageProps) {
   const devices = routing.data?.devices ?? [];
   const device = chosen(devices, place.box);
   const [vrf, setVrf] = useState("main");
+  const [leading, setLeading] = useState(false);
   const table = device?.vrfs.some((v) => v.name === vrf) ? vrf : (device?.vrfs[0]?.name ?? "main");
   const lookup = useLookup(design, device?.name ?? "", table, place.look);
   if (routing.data && !device)
     return (
       <Empty title="Nothing routes yet" hint="Give a port, a subinterface or a VLAN an address, and its table stands here: open a port from its box on Cabling, and set its mode to routed.">
-        <button type="button" className="btn btn-primary btn-sm" onClick={() => go({ stage: "cabling" })}>
+        <button type="button" className="btn btn-primary btn-sm" onClick={() => setLeading(true)}>
+          A way out to the internet
+        </button>
+        <button type="button" className="btn btn-outline btn-sm" onClick={() => go({ stage: "cabling" })}>
           To the boxes
         </button>
+        {leading && <WayOutDialog {...props} onClose={() => setLeading(false)} />}
       </Empty>
     );
   if (!device) return <Working />;
@@ -76,7 +82,11 @@ export function RoutingStage(props: StageProps) {
           )}
         </p>
       )}
+      {leading && <WayOutDialog {...props} onClose={() => setLeading(false)} />}
       <p className="flex flex-wrap items-center gap-2 px-4 pb-1">
+        <button type="button" className="btn btn-ghost btn-xs" onClick={() => setLeading(true)}>
+          <DoorOpen size={12} aria-hidden="true" /> a way out
+        </button>
         {["switch", "router", "firewall"].includes(device.kind) &&
           [
             ["vlan-interface", "VLAN interface"],

@@ -89,6 +89,12 @@ function Form({ design, change, onClose, options }: Props & { options: Options }
           </Labelled>
         </div>
       )}
+      {(form.purpose === "inside" || form.purpose === "visitors") && (
+        <label className="flex items-center gap-2">
+          <input type="checkbox" className="toggle toggle-sm toggle-primary" checked={form.out} onChange={(e) => put({ out: e.target.checked })} />
+          may ask the outside (web, names, time)
+        </label>
+      )}
       <fieldset>
         <legend className="muted text-[12px]">ports whose hosts stand in it; the uplinks between follow by themselves</legend>
         {byDevice(options.ports).map(([device, ports]) => (

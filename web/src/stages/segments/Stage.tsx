@@ -21,11 +21,15 @@ export function SegmentsStage(props: StageProps) {
   if (grid.data.rows.length === 0)
     return (
       <Empty title="No VLAN yet" hint="VLANs stand here down the side, and the ports of every box across. Make the first, or paste the list you came with.">
-        <MakeButton {...props} kind="vlan" at="" owner="" label="New VLAN" className="btn btn-primary btn-sm" />
+        <button type="button" className="btn btn-primary btn-sm" onClick={() => setMaking("segment")}>
+          New segment
+        </button>
+        <MakeButton {...props} kind="vlan" at="" owner="" label="New VLAN" className="btn btn-outline btn-sm" />
         <button type="button" className="btn btn-outline btn-sm" onClick={() => setMaking("list")}>
           Paste a list
         </button>
         {making === "list" && <VlanListDialog {...props} onClose={() => setMaking(null)} />}
+        {making === "segment" && <NewSegmentDialog {...props} onClose={() => setMaking(null)} />}
       </Empty>
     );
   return (

@@ -15,8 +15,8 @@ test("nothing is asked before there is a name and a number", () => {
 
 test("a segment that is switched only has no firewall, subnet or zone", () => {
   const form = { ...emptySegment, name: " den ", subnet: "10.64.125.0/24", zone: "water" };
-  expect(wantedOf({ ...form, purpose: "switched" }, options)).toEqual({ name: "den", purpose: "switched", vlan: 200, ports: [] });
-  expect(wantedOf(form, options)).toEqual({ name: "den", purpose: "inside", vlan: 200, ports: [], subnet: "10.64.125.0/24", firewall: "gate", port: "hall", zone: "water" });
+  expect(wantedOf({ ...form, purpose: "switched" }, options)).toEqual({ name: "den", purpose: "switched", vlan: 200, ports: [], way_out: true });
+  expect(wantedOf(form, options)).toEqual({ name: "den", purpose: "inside", vlan: 200, ports: [], way_out: true, subnet: "10.64.125.0/24", firewall: "gate", port: "hall", zone: "water" });
 });
 
 test("ports stand by device", () => {

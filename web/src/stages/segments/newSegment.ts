@@ -13,9 +13,11 @@ export interface SegmentForm {
   port: string | null;
   zone: string | null;
   ports: string[];
+  /** Whether its hosts may ask the outside. */
+  out: boolean;
 }
 
-export const emptySegment: SegmentForm = { name: "", purpose: "inside", vlan: null, subnet: null, firewall: null, port: null, zone: null, ports: [] };
+export const emptySegment: SegmentForm = { name: "", purpose: "inside", vlan: null, subnet: null, firewall: null, port: null, zone: null, ports: [], out: true };
 
 /** The firewall and port that are proposed until another is chosen. */
 export function proposed(form: SegmentForm, options: Options): { vlan: string; firewall: string; port: string } {
@@ -35,6 +37,7 @@ export function wantedOf(form: SegmentForm, options: Options): Schemas["NewSegme
     purpose: form.purpose,
     vlan: number,
     ports: form.ports,
+    way_out: form.out,
     ...(routed && subnet ? { subnet } : {}),
     ...(routed ? { firewall, port } : {}),
     ...(routed && form.zone ? { zone: form.zone } : {}),

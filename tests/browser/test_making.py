@@ -1,0 +1,255 @@
+"""A site from nothing, on the real page: an empty store, and a small office that works at the end of it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import pytest
+from selenium.webdriver import Chrome
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
+
+from anabasis.climb import Climb
+from anabasis.store import Store
+from ops.serving import enter, serving
+from tests.browser.workbench import Workbench
+
+
+class Hands(Workbench):
+    """The workbench with every click and every filled field counted."""
+
+    def __init__(self, driver: Chrome, address: str) -> None:
+        super().__init__(driver, address)
+        self.used = 0
+
+    def click(self, words: str) -> None:
+        """Click a button by its words."""
+        self.used += 1
+        super().click(words)
+
+    def tap(self, css: str) -> None:
+        """Click whatever a selector finds."""
+        self.used += 1
+
+        def tapped() -> bool:
+            self.driver.find_element(By.CSS_SELECTOR, css).click()
+            return True
+
+        self.wait(tapped)
+
+    def fill(self, css: str, text: str, *more: str) -> None:
+        """Write into a field, over what is there."""
+        self.used += 1
+        field = self.find(css)
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(text, *more)
+
+    def choose(self, css: str, value: str) -> None:
+        """Choose from a list."""
+        self.used += 1
+        Select(self.find(css)).select_by_value(value)
+
+    def stage(self, name: str) -> None:
+        """Go to a stage by the rail."""
+        self.used += 1
+
+        def gone() -> bool:
+            self.find("nav").find_element(By.XPATH, f".//*[normalize-space(text())='{name}']").click()
+            return True
+
+        self.wait(gone)
+
+    def boxes(self) -> set[str]:
+        """Return the boxes that are drawn."""
+        return {b.get_attribute("data-box") or "" for b in self.all("[data-box]")}
+
+
+@pytest.fixture
+def hands(browser: Chrome, store: Store) -> Iterator[Hands]:
+    """Return the page of designs of an empty store; a page that logged an error fails its test."""
+    with serving(store) as address:
+        browser.get(enter(store, address))
+        found = Hands(browser, address)
+        found.find("main h1")
+        yield found
+        logged = [e["message"] for e in browser.get_log("browser") if e["level"] == "SEVERE"]
+        browser.get("about:blank")
+    assert not [m for m in logged if not any(f"status of {s}" in m for s in (404, 412, 422))]
+
+
+def begin(hands: Hands, tile: str) -> None:
+    """Begin a design from a tile, with the name that is proposed."""
+    hands.click(tile)
+    hands.click("Begin")
+
+
+def add_box(hands: Hands, kind: str, name: str) -> None:
+    """Add a box with the name and the ports that are proposed."""
+    hands.tap(f"form[aria-label='Add a box'] [role=radio]:has(svg):nth-child({KINDS.index(kind) + 1})")
+    hands.click("Add it")
+    hands.wait(lambda: name in hands.boxes())
+
+
+KINDS = ["switch", "firewall", "router", "outside", "endpoint", "hub"]
+
+
+def cable(hands: Hands, one: str, two: str) -> None:
+    """Plug one cable in, typed."""
+    before = len(hands.all("[data-line]"))
+    hands.fill("form[aria-label='Plug cables in'] label:nth-of-type(1) input", one)
+    hands.fill("form[aria-label='Plug cables in'] label:nth-of-type(2) input", two)
+    hands.click("Plug it in")
+    hands.wait(lambda: len(hands.all("[data-line]")) > before)
+
+
+def segment(hands: Hands, name: str, purpose: str, port: str, out: bool = True) -> None:
+    """Make a segment of a name and a purpose, with one port whose hosts stand in it."""
+    hands.click("New segment")
+    hands.fill("dialog input", name)
+    hands.tap(f"dialog input[value={purpose}]")
+    if not out:
+        hands.tap("dialog input.toggle")
+    hands.tap(f"dialog [aria-label='{port}']")
+    hands.wait(lambda: hands.find("dialog [data-testid=preview]").is_displayed())
+    hands.click("Make it")
+    hands.wait(lambda: not hands.all("dialog"))
+    hands.wait(lambda: name in hands.find("[data-testid=vlan-grid]").text)
+
+
+def design_of(store: Store) -> Climb:
+    """Return the one design there is, climbed."""
+    (summary,) = store.designs()
+    return Climb(store.draft(summary.id).design)
+
+
+def test_a_small_office_from_nothing_by_mouse(hands: Hands, store: Store) -> None:
+    """Firewall, switch, three networks, leases, the internet: staff out, guests out but not in, cameras in only; nothing left to mend."""
+    begin(hands, "Empty")
+    hands.find("form[aria-label='Add a box']")
+    add_box(hands, "switch", "sw1")
+    hands.tap("button[aria-pressed]:has(svg.lucide-plus)")
+    add_box(hands, "firewall", "gate")
+    add_box(hands, "outside", "internet")
+    hands.click("Cables")
+    cable(hands, "internet:1", "gate:1")
+    cable(hands, "gate:2", "sw1:24")
+    hands.stage("Routing")
+    hands.click("a way out")
+    hands.fill("dialog label:nth-of-type(2) input", "198.51.100.2/30")
+    hands.fill("dialog label:nth-of-type(3) input", "198.51.100.1")
+    hands.click("Make it")
+    hands.wait(lambda: not hands.all("dialog"))
+    hands.stage("Segments")
+    segment(hands, "staff", "inside", "sw1:1")
+    segment(hands, "guests", "visitors", "sw1:2")
+    segment(hands, "cameras", "inside", "sw1:3", out=False)
+    hands.stage("Reach")
+    hands.tap("[aria-label^='staff to cameras:']")
+    hands.tap("details:has([data-testid=proposals]) summary")
+    hands.click("may pass")
+    hands.click("Do it")
+    climb = hands.wait(lambda: c if _open(c := design_of(store), "staff", "cameras") else None)
+    assert [n for n in ("staff", "guests", "cameras") if _open(climb, n, "internet")] == ["staff", "guests"]
+    assert [(a, b) for a in SITES for b in SITES if a != b and _open(climb, a, b)] == [("staff", "cameras")]
+    assert climb.plug("sw1:1").address is not None
+    assert [f.sentence for f in climb.findings] == []
+    assert all(e.holds for e in climb.expectations)
+    assert hands.used <= 60, hands.used
+
+
+SITES = ("staff", "guests", "cameras")
+
+
+def _open(climb: Climb, one: str, two: str) -> bool:
+    return climb.walk(one, two, "https").outcome == "delivered"
+
+
+def test_designs_are_begun_copied_renamed_removed_and_brought_back(hands: Hands, store: Store) -> None:
+    """All from the page of designs and the menu behind the name."""
+    begin(hands, "Small office")
+    hands.find("[data-testid=consequences]")
+    hands.tap("summary[aria-label^='Design:']")
+    hands.click("Rename")
+    hands.fill("[aria-label='Name of the design']", "Harbour office", Keys.ENTER)
+    hands.wait(lambda: [s.name for s in store.designs()] == ["Harbour office"])
+    hands.tap("summary[aria-label^='Design:']")
+    hands.click("All designs")
+    hands.find("[data-design='Harbour office']")
+    hands.click("Copy")
+    hands.find("[data-testid=consequences]")
+    assert {s.name for s in store.designs()} == {"Harbour office", "Harbour office, copy"}
+    hands.driver.get(hands.address)
+    hands.tap("[aria-label='Remove Harbour office, copy']")
+    hands.fill("dialog input", "Harbour office, copy")
+    hands.click("Remove it")
+    hands.wait(lambda: not hands.all("[data-design='Harbour office, copy']"))
+    hands.tap("details summary")
+    hands.tap("[aria-label='Bring Harbour office, copy back']")
+    hands.find("[data-design='Harbour office, copy']")
+
+
+def test_a_firewall_is_made_a_pair_and_its_plug_pulled(hands: Hands, store: Store) -> None:
+    """From a plain firewall between two switches to two units, of which the other takes over."""
+    begin(hands, "Empty")
+    for kind, name in (("switch", "sw1"), ("switch", "sw2"), ("firewall", "gate")):
+        if name != "sw1":
+            hands.wait(lambda: hands.all("[data-box]"))
+            if not hands.all("form[aria-label='Add a box']"):
+                hands.click("Box")
+        add_box(hands, kind, name)
+    hands.click("Cables")
+    cable(hands, "gate:1", "sw1:1")
+    cable(hands, "gate:2", "sw2:1")
+    hands.stage("Segments")
+    hands.click("Paste a list")
+    hands.fill("dialog textarea", "10 quay 10.9.10.0/24\n20 shed 10.9.20.0/24")
+    hands.click("Add them")
+    hands.wait(lambda: "quay" in hands.find("main").text)
+    hands.stage("Failover")
+    hands.click("Make gate a pair")
+    hands.wait(lambda: "gate-b" in hands.find("dialog [data-testid=preview]").text)
+    hands.driver.find_element(By.CSS_SELECTOR, "dialog .btn-primary").click()
+    hands.wait(lambda: hands.find("[data-unit=gate-a]").get_attribute("data-state") == "active")
+    hands.stage("Cabling")
+    hands.tap("[data-box='gate-a']")
+    hands.click("fail it")
+    hands.stage("Failover")
+    hands.wait(lambda: hands.find("[data-unit=gate-b]").get_attribute("data-state") == "active")
+
+
+def test_ports_become_a_bundle_and_a_host_hangs_on_one(hands: Hands, store: Store) -> None:
+    """Chosen on the strip of a box; the far ends are bundled with them."""
+    begin(hands, "Empty")
+    add_box(hands, "switch", "sw1")
+    hands.click("Box")
+    add_box(hands, "switch", "sw2")
+    hands.click("Cables")
+    hands.fill("form[aria-label='Plug cables in'] label:nth-of-type(1) input", "sw1:23-24")
+    hands.fill("form[aria-label='Plug cables in'] label:nth-of-type(2) input", "sw2:23-24")
+    hands.click("Plug 2 in")
+    hands.wait(lambda: hands.all("[data-line]"))
+    hands.tap("[data-box=sw1]")
+    hands.click("choose several")
+    for port in ("23", "24"):
+        hands.tap(f"[aria-label^='sw1:{port},']")
+    hands.fill("[aria-label='Name of the bundle or pair']", "to-sw2")
+    hands.click("Bundle them")
+    hands.wait(lambda: hands.find("[data-line]").get_attribute("data-state") == "up")
+    (summary,) = store.designs()
+    lags = {d["name"]: [x["name"] for x in d.get("lags", [])] for d in store.draft(summary.id).tree["devices"]}
+    assert lags == {"sw1": ["to-sw2"], "sw2": ["to-sw1"]}
+    hands.tap("[aria-label^='sw1:1,']")
+    hands.fill("[aria-label='Name of the host']", "mate")
+    hands.click("Put it there")
+    hands.wait(lambda: "mate" in hands.boxes())
+
+
+def test_a_file_that_is_refused_says_why_and_keeps_nothing(hands: Hands, store: Store, tmp_path: object) -> None:
+    """Each problem with its place; a sound one opens."""
+    bad = f"{tmp_path}/bad.yaml"
+    with open(bad, "w", encoding="utf-8") as file:
+        file.write("anabasis: 1\nname: Odd\nvlans: [{id: 5000, name: x}]\n")
+    hands.find("input[type=file]").send_keys(bad)
+    assert "5000" in hands.find("[role=alert]").text
+    assert store.designs() == []
