@@ -34,7 +34,7 @@ def second(bench: Workbench, store: Store) -> Iterator[Workbench]:
 
 def note(bench: Workbench) -> WebElement:
     """Return the note of the thing on the bench side."""
-    return bench.find("aside input[aria-label=note]")
+    return bench.find("aside [data-key=note]")
 
 
 def retype(bench: Workbench, words: str, *more: str) -> None:
@@ -50,7 +50,7 @@ def test_published_changed_compared_restored(bench: Workbench) -> None:
     bench.find("dialog input").send_keys("As built", Keys.ENTER)
     bench.find("[data-state='revision 1']")
     bench.open("zones?zones=house%3Ewater&at=/devices/4/rules/2")
-    bench.find("aside input[type=checkbox][aria-label=enabled]").click()
+    bench.find("aside [data-key=enabled]").click()
     assert bench.says("closed")
     bench.open("history")
     bench.wait(lambda: "1 thing differs" in bench.find("[data-testid=in-short]").text)

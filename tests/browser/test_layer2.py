@@ -74,7 +74,7 @@ def test_a_bundle_is_broken_and_mended(bench: Workbench) -> None:
     bench.open("cabling?at=/devices/6/lags/0")
     line = "[data-line='hall-sw--tank-sw']"
     bench.wait(lambda: bench.find(line).get_attribute("data-state") == "up")
-    bench.find("aside input[type=checkbox][aria-label=enabled]").click()
+    bench.find("aside [data-key=enabled]").click()
     bench.wait(lambda: bench.find(line).get_attribute("data-state") == "down")
     click(bench, f"{line} path")
     bench.wait(
@@ -151,7 +151,7 @@ def test_a_ports_settings_are_copied(bench: Workbench) -> None:
     bench.wait(lambda: bench.all("aside summary"))
     next(s for s in bench.all("aside summary") if s.text == "Copy its settings").click()
     bench.find("form[aria-label='Copy its settings'] input").send_keys("4-5")
-    bench.wait(lambda: "changes" in bench.find("[data-testid=preview]").text)
+    bench.wait(lambda: "things changed" in bench.find("[data-testid=preview]").text)
     bench.find("form[aria-label='Copy its settings'] button[type=submit]").click()
     bench.wait(lambda: bench.state(130, "hall-sw", "5") == "untagged")
     assert bench.state(180, "hall-sw", "4") == "tagged"

@@ -129,7 +129,7 @@ def test_octopus_den_in_one_go(bench: Workbench) -> None:
 def test_a_zone_renamed_everywhere_and_one_taken_out(bench: Workbench) -> None:
     """The bench side renames with every reference; taking out lists first what goes with it."""
     bench.open("zones?at=/devices/4/zones/4")
-    fill(bench, "aside input[aria-label=name]", "counters")
+    fill(bench, "aside [data-key=name]", "counters")
     bench.wait(lambda: bench.all("[data-cell='counters>street']"))
     assert bench.find("[data-cell='counters>street']").get_attribute("data-opens") == "some"
     bench.click("Take it out")
@@ -145,6 +145,6 @@ def test_what_the_box_answers(bench: Workbench) -> None:
     bench.wait(lambda: bench.find("[data-answer='ssh hall.160']").text)
     assert bench.find("[data-answer='ssh hall.160']").get_attribute("data-risky") == "false"  # its sources are keepers
     bench.open("zones?step=answers&at=/devices/4/answers/1")
-    fill(bench, "aside input[aria-label=sources]", "inside")
+    fill(bench, "aside [data-key=sources]", "inside")
     bench.wait(lambda: bench.find("[data-answer='ssh hall.160']").get_attribute("data-risky") == "true")
     assert bench.find("[data-finding=answers-risky]")

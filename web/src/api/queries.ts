@@ -284,6 +284,7 @@ export function useChange(id: string) {
         old ? { ...old, version: edited.version, can_undo: edited.can_undo, can_redo: edited.can_redo, undo_of: edited.undo_of } : old,
       );
       cache.setQueryData(keys.part(id, "last-edit"), edited);
+      void cache.invalidateQueries({ queryKey: keys.designs }); // its name, its version, who was there last
       await cache.invalidateQueries({ queryKey: keys.design(id), predicate: (q) => q.queryKey[2] !== "last-edit" });
     },
     onError: (error) => (error.problem.status === 0 || error.problem.status === 503 ? undefined : cache.invalidateQueries({ queryKey: keys.design(id) })),

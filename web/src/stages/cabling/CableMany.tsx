@@ -13,7 +13,7 @@ export function CableMany({ design, change, cabling }: Pick<StageProps, "design"
   const preview = useMakePreview(design, wanted);
   const ready = wanted !== null && preview.data !== undefined && !preview.isError && !preview.isPlaceholderData;
   const jacks = cabling.boxes.flatMap((b) => b.jacks.filter((j) => j.free).map((j) => `${b.name}:${j.name}`));
-  const count = ready ? preview.data.patch.filter((op) => String(op["path"]).startsWith("/cables")).length : 0;
+  const count = ready ? preview.data.words.filter((w) => w.kind === "Cable").length : 0;
   const field = "hair bg-base-100 h-8 w-44 rounded border px-2 font-mono text-[12px]";
   return (
     <form
