@@ -16,7 +16,7 @@ from anabasis.reach.sweep import Sweep
 from anabasis.reach.verdicts import Verdicts
 from anabasis.routing import HostGroup
 
-MOST = 300
+MOST = 120
 """Of how many open pairs the services are told; the rest is counted."""
 WAYS_OUT = frozenset(("inside", "visitors", "voice"))
 """Purposes that let one expect a way to the outside."""

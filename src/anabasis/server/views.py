@@ -13,6 +13,7 @@ from pydantic import BaseModel, Field
 from anabasis.climb import Climb, Stage, breaking_edit
 from anabasis.design import Item, Link, all_links, item
 from anabasis.fabric import CableEnds, Cabling, Grid, cable_ends, cabling, conditions_of, vlan_grid
+from anabasis.finder import Hit, find
 from anabasis.findings import AnswersGrid, Choice, Finding, answers_grids
 from anabasis.policy.strips import Strip, strips
 from anabasis.reach import Consequences, Matrix, PairView, Plug, ask, matrix, pair_view
@@ -321,6 +322,20 @@ def item_view(design_id: str, state: TheState, response: Response, pointer: Anno
     """Return the thing a JSON Pointer leads to or into, with what it depends on and what depends on it."""
     draft, _ = _open(state, design_id, response)
     return item(draft.tree, pointer)
+
+
+@router.get("/find")
+def find_view(
+    design_id: str,
+    state: TheState,
+    response: Response,
+    text: Annotated[
+        str, Query(max_length=200, description="A few letters, an address, a prefix, a service, two segments.")
+    ],
+) -> list[Hit]:
+    """Return what matches best, a page of it."""
+    draft, climb = _open(state, design_id, response)
+    return find(climb, draft.tree, text)
 
 
 @router.get("/names")

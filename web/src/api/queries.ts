@@ -1,4 +1,5 @@
 import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { asEdited } from "./optimistic";
 import { http, type Outcome, type Patch, Refusal, type Schemas, unwrap } from "./client";
 import { line } from "./line";
 
@@ -160,6 +161,11 @@ function asked(question: Question) {
   return { ...(question.service ? { service: question.service } : {}), ...(question.family ? { family: question.family } : {}) };
 }
 
+/** What the finder finds for some words; asked once there are any. */
+export function useFound(id: string, text: string) {
+  return usePart(id, ["find", text], () => http.GET("/api/designs/{design_id}/views/find", { params: { ...path(id), query: { text } } }), text.trim() !== "");
+}
+
 /** Work out what a new VLAN would change; null = not enough is known yet. */
 export function useNewVlanPreview(id: string, wanted: Schemas["NewVlan"] | null) {
   const body = wanted ?? { id: 0, name: "" };
@@ -267,6 +273,9 @@ export function useChange(id: string) {
   const cache = useQueryClient();
   return useMutation<Schemas["Edited"], Refusal, Change>({
     scope: { id: `edit ${id}` },
+    onMutate: (change) => {
+      if (change.kind === "patch") cache.setQueriesData<Schemas["Item"]>({ queryKey: keys.part(id, "item") }, (thing) => thing && asEdited(thing, change.patch));
+    },
     mutationFn: async (change) => {
       const known = { queryKey: keys.part(id, "draft"), queryFn: async () => unwrap(await http.GET("/api/designs/{design_id}/draft", { params: path(id) })) };
       const shown = (await cache.ensureQueryData<Schemas["DraftView"]>(known)).version; // a key may be pressed before it is there

@@ -1324,6 +1324,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/views/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find View
+         * @description Return what matches best, a page of it.
+         */
+        get: operations["find_view_api_designs__design_id__views_find_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/views/names": {
         parameters: {
             query?: never;
@@ -2488,6 +2508,27 @@ export interface components {
             segments: string[];
             /** State */
             state: string;
+        };
+        /**
+         * Hit
+         * @description One thing found.
+         */
+        Hit: {
+            /**
+             * Sort
+             * @enum {string}
+             */
+            sort: "thing" | "segment" | "pair" | "address";
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Pointer */
+            pointer: string | null;
+            /** Source */
+            source?: string | null;
+            /** Target */
+            target?: string | null;
         };
         /**
          * InlinePair
@@ -6417,6 +6458,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Item"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    find_view_api_designs__design_id__views_find_get: {
+        parameters: {
+            query: {
+                /** @description A few letters, an address, a prefix, a service, two segments. */
+                text: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hit"][];
                 };
             };
             /** @description Refused, and why */

@@ -1,4 +1,4 @@
-import { useEffect, useReducer } from "react";
+import { useEffect, useReducer, useState } from "react";
 import { useDown, useLive } from "../api/live";
 import { useChange, useDesigns, useDraft } from "../api/queries";
 import { type Role, useMe } from "../api/people";
@@ -13,6 +13,7 @@ import { ZonesStage } from "../stages/zones/Stage";
 import { Bench } from "./Bench";
 import { Clash } from "./Clash";
 import { ConsequencesLine } from "./ConsequencesLine";
+import { type Action } from "./actions";
 import { Finder } from "./Finder";
 import { People } from "./People";
 import { usePlace } from "./place";
@@ -22,6 +23,7 @@ import { firstState, keep, kept, shellReducer } from "./state";
 import { STAGES } from "./stages";
 import { TopBar } from "./TopBar";
 import { UndoOfOthers } from "./UndoOfOthers";
+import { MakeDialog } from "./thing/MakeDialog";
 import { useKeys } from "./useKeys";
 
 /** The frame: rail, stage, bench side, and the consequences line that is never stale. */
@@ -71,6 +73,20 @@ export function Frame({ design }: { design: string }) {
     if (at !== null) dispatch({ type: "bench-wanted" });
   };
   const parts = { design, place, go, select, change };
+  const [making, setMaking] = useState<string | null>(null);
+  const actions: Action[] = [
+    { words: "New box", hint: "Cabling", also: "switch firewall router host outside hub device add", act: () => go({ stage: "cabling", step: "box", at: null }) },
+    { words: "Plug cables in", hint: "Cabling", also: "cable new", act: () => go({ stage: "cabling", step: "cables", at: null }) },
+    { words: "New VLAN", hint: "Segments", act: () => setMaking("vlan") },
+    { words: "New expectation", hint: "Expectations", act: () => setMaking("expectation") },
+    { words: "New address set", hint: "Zones", act: () => setMaking("addresses") },
+    { words: "New service set", hint: "Zones", act: () => setMaking("services") },
+    { words: "Take it out as a file", hint: "Design", also: "export download yaml", act: () => location.assign(`/api/designs/${design}/file`) },
+    { words: "All designs", hint: "Design", also: "open new", act: () => go({ design: null }) },
+    { words: "Dark or light", hint: "Theme", also: "dark light", act: () => dispatch({ type: "theme-turned" }) },
+    { words: "Undo", hint: "Edit", act: undo },
+    ...STAGES.map((stage): Action => ({ words: `Go to ${stage}`, hint: "Stage", act: () => go({ stage }) })),
+  ];
   return (
     <div className="bg-base-100 text-base-content grid h-full grid-cols-[9.5rem_minmax(0,1fr)_auto] grid-rows-[2.75rem_minmax(0,1fr)_auto]">
       <TopBar design={design} draft={draft.data} summary={summary} others={live.others} change={change} shell={shell} dispatch={dispatch} go={go} undo={undo} />
@@ -107,7 +123,8 @@ export function Frame({ design }: { design: string }) {
           }}
         />
       )}
-      {shell.overlay === "finder" && <Finder design={design} go={go} select={select} onClose={() => dispatch({ type: "overlay-closed" })} />}
+      {making !== null && <MakeDialog design={design} kind={making} at="" owner="" change={change} select={select} onClose={() => setMaking(null)} />}
+      {shell.overlay === "finder" && <Finder design={design} go={go} select={select} actions={actions} onClose={() => dispatch({ type: "overlay-closed" })} />}
       {shell.overlay === "shortcuts" && <Shortcuts onClose={() => dispatch({ type: "overlay-closed" })} />}
     </div>
   );

@@ -19,7 +19,8 @@ export function CablingStage(props: StageProps) {
   const turn = (parts: string[]) => go({ failed: turned(place.failed, parts) });
   const [placed, setPlaced] = useState<Placed | null>(null);
   const [hands, act] = useReducer(handsReducer, { kind: "empty" });
-  const [tool, setTool] = useState<"box" | "cables" | null>(null);
+  const tool = place.step;
+  const setTool = (step: "box" | "cables" | null) => go({ step });
   const drawing = useRef<SVGSVGElement>(null);
   const first = useRef(true);
   const [room, setRoom] = useState({ width: 0, height: 0 });

@@ -5,9 +5,9 @@ import { Dialog } from "../../parts/Dialog";
 import type { StageProps } from "../../shell/parts";
 
 /** What one address reaches, and who reaches it. */
-export function ExposureDialog({ design, go, onClose }: Pick<StageProps, "design" | "go"> & { onClose: () => void }) {
-  const [text, setText] = useState("");
-  const [place, setPlace] = useState("");
+export function ExposureDialog({ design, go, start = "", onClose }: Pick<StageProps, "design" | "go"> & { start?: string; onClose: () => void }) {
+  const [text, setText] = useState(start);
+  const [place, setPlace] = useState(start);
   const found = useExposure(design, place);
   const pair = (from: string, to: string) => {
     go({ pair: { from, to }, packet: null });

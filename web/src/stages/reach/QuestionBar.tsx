@@ -75,7 +75,17 @@ export function QuestionBar({ design, place, go, problem }: StageProps & { probl
           <Download size={13} aria-hidden="true" /> CSV
         </a>
       </span>
-      {asking && <ExposureDialog design={design} go={go} onClose={() => setAsking(false)} />}
+      {(asking || place.look !== "") && (
+        <ExposureDialog
+          design={design}
+          go={go}
+          start={place.look}
+          onClose={() => {
+            setAsking(false);
+            if (place.look !== "") go({ look: "" });
+          }}
+        />
+      )}
       {problem && (
         <p role="alert" className="text-error basis-full">
           {problem}
