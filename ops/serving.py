@@ -16,6 +16,7 @@ from anabasis.server import create_app
 from anabasis.store import People, Store
 
 WEB = Path(__file__).resolve().parent.parent / "web" / "dist"
+DOCS = Path(__file__).resolve().parent.parent / "docs"
 STARTS = Path(__file__).resolve().parent.parent / "demo" / "starts"
 
 
@@ -31,7 +32,9 @@ def serving(store: Store) -> Iterator[str]:
     listener = socket.socket()
     listener.bind(("127.0.0.1", 0))
     server = uvicorn.Server(
-        uvicorn.Config(create_app(store, web=WEB, starts=STARTS), log_level="error", timeout_graceful_shutdown=1)
+        uvicorn.Config(
+            create_app(store, web=WEB, starts=STARTS, docs=DOCS), log_level="error", timeout_graceful_shutdown=1
+        )
     )
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
     thread.start()

@@ -81,7 +81,12 @@ def serve() -> None:
         owner = people.ensure(getpass.getuser(), datetime.now(UTC))
         hosts = [*LOOPBACK, *filter(None, os.environ.get("ANABASIS_HOSTS", "").split(","))]
         app = create_app(
-            store, web=ROOT / "web" / "dist", accounts=people, hosts=hosts, starts=ROOT / "demo" / "starts"
+            store,
+            web=ROOT / "web" / "dist",
+            accounts=people,
+            hosts=hosts,
+            starts=ROOT / "demo" / "starts",
+            docs=ROOT / "docs",
         )
         config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3, timeout_keep_alive=75)
         server = Server(config)

@@ -75,7 +75,7 @@ def client_of(store: Store, name: str = "Oda", owner: bool = True, **options: An
     people = people_of(store)
     known = {p.name: p for p in people.all()}
     person = known.get(name) or people.add(name, "correct horse", owner, "a test", NOON)
-    app = create_app(store, clock=lambda: NOON, accounts=people, starts=ROOT / "demo" / "starts")
+    app = create_app(store, clock=lambda: NOON, accounts=people, starts=ROOT / "demo" / "starts", docs=ROOT / "docs")
     client = TestClient(app, base_url="https://127.0.0.1", **options)
     assert client.get(f"/enter/{people.link(person.id, NOON)}", follow_redirects=False).status_code == 303
     client.headers["X-CSRF-Token"] = client.get("/api/me").json()["csrf"]

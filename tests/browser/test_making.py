@@ -253,3 +253,71 @@ def test_a_file_that_is_refused_says_why_and_keeps_nothing(hands: Hands, store: 
     hands.find("input[type=file]").send_keys(bad)
     assert "5000" in hands.find("[role=alert]").text
     assert store.designs() == []
+
+
+def choose_ports(hands: Hands, box: str, ports: tuple[str, ...], name: str, make: str) -> None:
+    """Choose ports on the strip of a box, and make something of them."""
+    hands.tap(f"[data-box={box}]")
+    hands.click("choose several")
+    for port in ports:
+        hands.tap(f"[aria-label^='{box}:{port},']")
+    hands.fill("[aria-label='Name of the bundle or pair']", name)
+    hands.click(make)
+    hands.wait(lambda: not hands.all("[data-testid=port-tools]"))
+
+
+def test_the_firewall_as_a_little_switch(hands: Hands, store: Store) -> None:
+    """Spare ports of the small office joined in a VLAN of their own, with a gateway and leases."""
+    begin(hands, "Small office")
+    hands.find("[data-testid=consequences]")
+    hands.stage("Cabling")
+    choose_ports(hands, "front", ("3", "4"), "lab", "Make a little switch")
+    climb = hands.wait(lambda: c if "lab" in (c := design_of(store)).site.segments.by_name else None)
+    assert climb.plug("front:3").gateway == "10.20.40.1"
+    assert climb.findings == []
+
+
+def test_an_inline_pair_in_front_of_a_box(hands: Hands, store: Store) -> None:
+    """A firewall unseen between a switch and a host: nothing passes until its two zones and a rule are there."""
+    begin(hands, "Empty")
+    add_box(hands, "switch", "sw1")
+    hands.click("Box")
+    add_box(hands, "firewall", "gate")
+    add_box(hands, "endpoint", "host1")
+    add_box(hands, "endpoint", "host2")
+    choose_ports(hands, "gate", ("1", "2"), "line", "Make an inline pair")
+    hands.click("Cables")
+    for ends in (("sw1:1", "host1:1"), ("sw1:2", "gate:1"), ("gate:2", "host2:1")):
+        cable(hands, *ends)
+    for port, zone in ((0, "front"), (1, "rear")):
+        hands.driver.get(f"{hands.driver.current_url.split('?')[0]}?at=/devices/1/ports/{port}")
+        hands.choose("aside [data-key=zone]", " new")
+        hands.fill("dialog [data-key=name]", zone, Keys.TAB)
+        hands.choose("dialog [data-key=kind]", "inline")
+        hands.click("Make it")
+        hands.wait(lambda zone=zone: Select(hands.find("aside [data-key=zone]")).first_selected_option.text == zone)
+    (summary,) = store.designs()
+    device = store.draft(summary.id).tree["devices"][1]
+    assert [(p["mode"], p["zone"]) for p in device["ports"][:2]] == [("inline", "front"), ("inline", "rear")]
+    assert device["wires"] == [{"name": "line", "ends": ["1", "2"]}]
+
+
+def test_a_multilayer_switch_behind_with_routes_both_ways(hands: Hands, store: Store) -> None:
+    """From the plant floor: its own routes taken out by hand, then back by the findings; both ways work again."""
+    begin(hands, "Plant floor")
+    hands.wait(lambda: hands.boxes())
+    address = hands.driver.current_url.rpartition("/")[0]
+    hands.driver.get(f"{address}/routing?box=hall-core&at=/devices/2/vrfs/0/routes/0")
+    hands.click("Take it out")
+    hands.wait(lambda: hands.find("dialog [data-testid=preview]").text)
+    hands.tap("dialog .btn-error")
+    hands.wait(lambda: not _drives(store))
+    hands.driver.get(f"{address}/routing?box=hall-core")
+    hands.click("route")
+    hands.wait(lambda: hands.find("dialog [data-key=via]").get_attribute("value") == "10.40.254.1")
+    hands.click("Make it")
+    hands.wait(lambda: _drives(store))
+
+
+def _drives(store: Store) -> bool:
+    return design_of(store).walk("planning", "presses", "tcp/502").outcome == "delivered"

@@ -13,6 +13,7 @@ from anabasis.design.making import (
     KINDS,
     BundlePorts,
     InlinePair,
+    LittleSwitch,
     MakePair,
     NewCables,
     NewDevice,
@@ -23,6 +24,7 @@ from anabasis.design.making import (
     bundle_ports,
     fresh,
     inline_pair,
+    little_switch,
     make,
     make_pair,
     new_cables,
@@ -238,3 +240,19 @@ def test_a_pasted_list_of_vlans() -> None:
     assert vlan_list(tree, VlanList(text)) == []
     with pytest.raises(InputRefused, match="line 2"):
         vlan_list(EMPTY, VlanList("10 crew\nnothing here"))
+
+
+def test_a_firewall_as_a_little_switch() -> None:
+    """Two hosts on spare ports are switched, have leases and a gateway, and nothing is left to mend."""
+    office = load_file(STARTS / "small-office.yaml").raw
+    tree = built(lambda t: little_switch(t, LittleSwitch("front", "3-5", "lab")), on=office)
+    climb = Climb(apply(tree, [])[1])
+    assert climb.findings == []
+    one, two = climb.plug("front:3"), climb.plug("front:5")
+    assert (one.segment, one.gateway) == ("lab", "10.20.40.1")
+    assert one.address != two.gateway
+    assert climb.walk("lab", "10.20.40.1", "ping").outcome == "answered"
+    with pytest.raises(InputRefused, match="something else"):
+        little_switch(office, LittleSwitch("front", "2-3", "lab"))
+    with pytest.raises(InputRefused, match="two ports"):
+        little_switch(office, LittleSwitch("front", "3", "lab"))

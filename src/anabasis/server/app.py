@@ -17,7 +17,7 @@ from starlette.types import Scope
 
 from anabasis import __version__
 from anabasis.design import load_file
-from anabasis.server import designs, drafts, failover, history, live, making, people, problems, views
+from anabasis.server import designs, drafts, failover, history, live, making, pages, people, problems, views
 from anabasis.server.guard import Guard
 from anabasis.server.state import Clock, State, utc_now
 from anabasis.store import Listener, People, Store, connect
@@ -44,10 +44,11 @@ def create_app(
     accounts: People | None = None,
     hosts: Sequence[str] = LOOPBACK,
     starts: Path | None = None,
+    docs: Path | None = None,
 ) -> FastAPI:
     """Return the application over a store.
 
-    `web`: the folder of the built front end. `starts`: the folder of starting points for new designs. `hosts`: the names it may be called by; any other is refused, so that a page elsewhere
+    `web`: the folder of the built front end. `starts`: the folder of starting points for new designs. `docs`: that of the documentation. `hosts`: the names it may be called by; any other is refused, so that a page elsewhere
     cannot reach a loopback server through a name of its own.
     """
     files = sorted(starts.glob("*.yaml")) if starts is not None else []
@@ -78,6 +79,8 @@ def create_app(
     app.include_router(history.whole, prefix="/api")
     app.include_router(making.whole, prefix="/api")
     app.include_router(people.door)
+    app.state.docs = docs
+    app.include_router(pages.router)
     problems.install(app)
     app.add_middleware(Guard)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(hosts), www_redirect=False)

@@ -14,6 +14,7 @@ from anabasis.design.making import (
     BundlePorts,
     Fresh,
     InlinePair,
+    LittleSwitch,
     MakePair,
     NewCables,
     NewDevice,
@@ -26,6 +27,7 @@ from anabasis.design.making import (
     bundle_ports,
     fresh,
     inline_pair,
+    little_switch,
     make,
     make_pair,
     new_cables,
@@ -130,6 +132,13 @@ def preview_inline(design_id: str, wanted: Annotated[InlinePair, Body()], state:
     """Work out the edit that makes two ports of a firewall an inline pair."""
     draft = state.store.draft(design_id)
     return preview_of(state, draft, inline_pair(draft.tree, wanted))
+
+
+@router.post("/little-switch")
+def preview_little_switch(design_id: str, wanted: Annotated[LittleSwitch, Body()], state: TheState) -> Preview:
+    """Work out the edit that makes spare ports of a firewall a little switch with a gateway."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, little_switch(draft.tree, wanted))
 
 
 @router.post("/vlan-list")

@@ -38,6 +38,7 @@ export type Wanted =
   | { action: "new-cables"; body: Schemas["NewCables"] }
   | { action: "bundle"; body: Schemas["BundlePorts"] }
   | { action: "inline-pair"; body: Schemas["InlinePair"] }
+  | { action: "little-switch"; body: Schemas["LittleSwitch"] }
   | { action: "vlan-list"; body: Schemas["VlanList"] }
   | { action: "way-out"; body: Schemas["WayOut"] }
   | { action: "make-pair"; body: Schemas["MakePair"] };
@@ -59,6 +60,8 @@ async function asked(id: string, wanted: Wanted) {
       return http.POST("/api/designs/{design_id}/draft/bundle", { params, body: wanted.body });
     case "inline-pair":
       return http.POST("/api/designs/{design_id}/draft/inline-pair", { params, body: wanted.body });
+    case "little-switch":
+      return http.POST("/api/designs/{design_id}/draft/little-switch", { params, body: wanted.body });
     case "vlan-list":
       return http.POST("/api/designs/{design_id}/draft/vlan-list", { params, body: wanted.body });
     case "way-out":

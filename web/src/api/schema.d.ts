@@ -844,6 +844,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/draft/little-switch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Little Switch
+         * @description Work out the edit that makes spare ports of a firewall a little switch with a gateway.
+         */
+        post: operations["preview_little_switch_api_designs__design_id__draft_little_switch_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/draft/vlan-list": {
         parameters: {
             query?: never;
@@ -2739,6 +2759,22 @@ export interface components {
              * @default read
              */
             role: string;
+        };
+        /**
+         * LittleSwitch
+         * @description What a person decides.
+         */
+        LittleSwitch: {
+            /** Firewall */
+            firewall: string;
+            /** Ports */
+            ports: string;
+            /** Name */
+            name: string;
+            /** Vlan */
+            vlan?: number | null;
+            /** Subnet */
+            subnet?: string | null;
         };
         /**
          * LookupRow
@@ -5623,6 +5659,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["InlinePair"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_little_switch_api_designs__design_id__draft_little_switch_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LittleSwitch"];
             };
         };
         responses: {

@@ -23,6 +23,7 @@ import { firstState, keep, kept, shellReducer } from "./state";
 import { STAGES } from "./stages";
 import { TopBar } from "./TopBar";
 import { UndoOfOthers } from "./UndoOfOthers";
+import { Hint } from "./Hint";
 import { MakeDialog } from "./thing/MakeDialog";
 import { useKeys } from "./useKeys";
 
@@ -97,6 +98,7 @@ export function Frame({ design }: { design: string }) {
             {down} You can look and type; nothing is sent until it is back, and nothing is lost. This page tries again by itself.
           </p>
         )}
+        <Hint stage={place.stage} />
         <div className="min-h-0 flex-1 overflow-hidden">
         {place.stage === "cabling" && <CablingStage {...parts} />}
         {place.stage === "segments" && <SegmentsStage {...parts} />}
@@ -125,7 +127,7 @@ export function Frame({ design }: { design: string }) {
       )}
       {making !== null && <MakeDialog design={design} kind={making} at="" owner="" change={change} select={select} onClose={() => setMaking(null)} />}
       {shell.overlay === "finder" && <Finder design={design} go={go} select={select} actions={actions} onClose={() => dispatch({ type: "overlay-closed" })} />}
-      {shell.overlay === "shortcuts" && <Shortcuts onClose={() => dispatch({ type: "overlay-closed" })} />}
+      {shell.overlay === "shortcuts" && <Shortcuts stage={place.stage} onClose={() => dispatch({ type: "overlay-closed" })} />}
     </div>
   );
 }

@@ -1,4 +1,6 @@
 import { Dialog } from "../parts/Dialog";
+import { HELP } from "./help";
+import { STAGE_WORDS, type StageName } from "./stages";
 
 const KEYS: [string, string][] = [
   ["/", "find anything"],
@@ -17,10 +19,25 @@ const KEYS: [string, string][] = [
   ["Esc", "close what is open"],
 ];
 
-/** Every shortcut, under `?`. */
-export function Shortcuts({ onClose }: { onClose: () => void }) {
+/** What the stage is for, and every shortcut, under `?`. */
+export function Shortcuts({ stage, onClose }: { stage: StageName; onClose: () => void }) {
+  const { lines, page } = HELP[stage];
   return (
-    <Dialog label="Keyboard shortcuts" onClose={onClose}>
+    <Dialog label="Help" onClose={onClose}>
+      <h2 className="mb-1 font-semibold">{STAGE_WORDS[stage].title}</h2>
+      <p>{STAGE_WORDS[stage].about}</p>
+      <ul className="mt-1 list-disc pl-5">
+        {lines.map((line) => (
+          <li key={line}>{line}</li>
+        ))}
+      </ul>
+      <p className="mt-1 mb-4 flex gap-4">
+        {[page, "names", "format"].map((name) => (
+          <a key={name} className="link-quiet" href={`/docs/${name}`} target="_blank" rel="noreferrer">
+            {name}
+          </a>
+        ))}
+      </p>
       <h2 className="mb-3 font-semibold">Keyboard</h2>
       <dl className="grid grid-cols-[8rem_1fr] gap-y-1.5">
         {KEYS.map(([key, what]) => (

@@ -15,6 +15,7 @@ from anabasis.design.making.devices import (
     new_ports,
 )
 from anabasis.design.making.fresh import KINDS, Fresh, NewThing, fresh, make
+from anabasis.design.making.little_switch import LittleSwitch, little_switch
 from anabasis.design.making.pairs import MadePair, MakePair, make_pair
 from anabasis.design.making.patterns import port_names_of
 from anabasis.design.making.vlan_list import VlanList, vlan_list
@@ -25,6 +26,7 @@ __all__ = [
     "BundlePorts",
     "Fresh",
     "InlinePair",
+    "LittleSwitch",
     "MadePair",
     "MakePair",
     "NewCables",
@@ -38,6 +40,7 @@ __all__ = [
     "bundle_ports",
     "fresh",
     "inline_pair",
+    "little_switch",
     "make",
     "make_pair",
     "new_cables",

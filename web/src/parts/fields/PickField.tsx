@@ -13,7 +13,7 @@ interface Props {
   onNew?: (() => void) | undefined;
 }
 
-const NEW = "\u0000new";
+const NEW = " new"; // no name begins with a blank
 
 /** One of several: a word of the format, or a thing of the design by its name. */
 export function PickField({ design, at, field, value, byDefault = "", onPut, onNew }: Props) {
