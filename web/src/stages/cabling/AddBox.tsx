@@ -1,6 +1,7 @@
 import { Plus } from "lucide-react";
 import { useState } from "react";
 import { useMakePreview } from "../../api/making";
+import { Segmented } from "../../parts/Segmented";
 import type { StageProps } from "../../shell/parts";
 import { KindSign } from "./Drawing";
 import { BOX_KINDS, type BoxKind, nameFor, PORTS_FOR } from "./model";
@@ -32,16 +33,20 @@ export function AddBox({ design, change, names, large = false }: Props) {
         setTyped({ name: null, ports: typed.ports, routing: false });
       }}
     >
-      <div role="radiogroup" aria-label="Kind" className="hair flex rounded border">
-        {BOX_KINDS.map((k) => (
-          <button key={k} type="button" role="radio" aria-checked={k === kind} className={`flex cursor-pointer items-center gap-1 px-2 py-1 first:rounded-l last:rounded-r ${k === kind ? "bg-neutral text-neutral-content" : "hover:bg-base-200"}`} onClick={() => (setKind(k), setTyped({ ...typed, name: null, ports: null }))}>
+      <Segmented
+        label="Kind"
+        chosen={kind}
+        onChoose={(k) => (setKind(k), setTyped({ ...typed, name: null, ports: null }))}
+        options={BOX_KINDS.map((k) => [
+          k,
+          <>
             <svg width="20" height="15" viewBox="4 0 20 15" aria-hidden="true" className={k === kind ? "[&_g]:stroke-neutral-content" : ""}>
               <KindSign kind={k} middle={7.5} />
             </svg>
             {k === "endpoint" ? "host" : k}
-          </button>
-        ))}
-      </div>
+          </>,
+        ])}
+      />
       <label className="flex flex-col gap-0.5">
         <span className="muted text-[12px]">name</span>
         <input className="hair bg-base-100 h-8 w-36 rounded border px-2" value={name} onFocus={(e) => e.currentTarget.select()} onChange={(e) => setTyped({ ...typed, name: e.target.value })} />
