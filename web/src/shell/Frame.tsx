@@ -1,4 +1,4 @@
-import { useEffect, useReducer, useState } from "react";
+import { useEffect, useReducer, useRef, useState } from "react";
 import { useDown, useLive } from "../api/live";
 import { useChange, useDesigns, useDraft } from "../api/queries";
 import { type Role, useMe } from "../api/people";
@@ -20,9 +20,10 @@ import { usePlace } from "./place";
 import { Rail } from "./Rail";
 import { Shortcuts } from "./Shortcuts";
 import { firstState, keep, kept, shellReducer } from "./state";
-import { STAGES } from "./stages";
+import { STAGE_WORDS, STAGES } from "./stages";
 import { TopBar } from "./TopBar";
 import { UndoOfOthers } from "./UndoOfOthers";
+import { Guarded } from "./Guarded";
 import { Hint } from "./Hint";
 import { MakeDialog } from "./thing/MakeDialog";
 import { useKeys } from "./useKeys";
@@ -69,6 +70,16 @@ export function Frame({ design }: { design: string }) {
     "mod+y": () => draft.data?.can_redo && change.mutate({ kind: "redo" }),
     ...Object.fromEntries(STAGES.map((stage, k) => [String(k + 1), () => go({ stage })])),
   });
+  const stage = useRef<HTMLElement>(null);
+  const title = draft.data?.name;
+  useEffect(() => {
+    document.title = [STAGE_WORDS[place.stage].title, title, "Anabasis"].filter(Boolean).join(" · ");
+  }, [place.stage, title]);
+  const came = useRef(place.stage);
+  useEffect(() => {
+    if (came.current !== place.stage && document.activeElement?.closest("nav") === null) stage.current?.focus({ preventScroll: true });
+    came.current = place.stage;
+  }, [place.stage]);
   const select = (at: string | null) => {
     go({ at });
     if (at !== null) dispatch({ type: "bench-wanted" });
@@ -92,7 +103,7 @@ export function Frame({ design }: { design: string }) {
     <div className="bg-base-100 text-base-content grid h-full grid-cols-[9.5rem_minmax(0,1fr)_auto] grid-rows-[2.75rem_minmax(0,1fr)_auto]">
       <TopBar design={design} draft={draft.data} summary={summary} others={live.others} change={change} shell={shell} dispatch={dispatch} go={go} undo={undo} />
       <Rail design={design} stage={place.stage} onStage={(stage) => go({ stage })} />
-      <main className="col-start-2 row-start-2 flex min-w-0 flex-col overflow-hidden" aria-label="Stage">
+      <main ref={stage} tabIndex={-1} className="col-start-2 row-start-2 flex min-w-0 flex-col overflow-hidden outline-none" aria-label="Stage">
         {down !== null && (
           <p role="alert" className="bg-accent text-accent-content px-4 py-1.5 font-medium">
             {down} You can look and type; nothing is sent until it is back, and nothing is lost. This page tries again by itself.
@@ -100,6 +111,7 @@ export function Frame({ design }: { design: string }) {
         )}
         <Hint stage={place.stage} />
         <div className="min-h-0 flex-1 overflow-hidden">
+        <Guarded stage={place.stage}>
         {place.stage === "cabling" && <CablingStage {...parts} />}
         {place.stage === "segments" && <SegmentsStage {...parts} />}
         {place.stage === "routing" && <RoutingStage {...parts} />}
@@ -108,6 +120,7 @@ export function Frame({ design }: { design: string }) {
         {place.stage === "failover" && <FailoverStage {...parts} />}
         {place.stage === "expectations" && <ExpectationsStage {...parts} />}
         {place.stage === "history" && <HistoryStage {...parts} />}
+        </Guarded>
         </div>
       </main>
       {shell.bench === "open" ? <Bench {...parts} /> : null}

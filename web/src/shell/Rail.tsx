@@ -6,15 +6,15 @@ export function Rail({ design, stage, onStage }: { design: string; stage: StageN
   const climb = useClimb(design);
   const counts = new Map(climb.data?.stages.map((s) => [s.name, s]));
   return (
-    <nav className="hair bg-base-200 col-start-1 row-start-2 flex flex-col border-r" aria-label="The climb">
-      <p className="eyebrow px-3 pt-3">The climb</p>
-      <ol className="relative flex flex-1 flex-col-reverse px-2 pb-3">
+    <nav className="hair bg-base-200 col-start-1 row-start-2 flex min-h-0 flex-col overflow-y-auto border-r" aria-label="The climb">
+      <p className="eyebrow px-3 pt-3 [@media(max-height:640px)]:hidden">The climb</p>
+      <ol className="relative flex min-h-0 flex-1 flex-col-reverse px-2 pb-3">
         {STAGES.map((name, height) => {
           const found = counts.get(name);
           const begin = climb.data?.begin_at === name;
           const here = stage === name;
           return (
-            <li key={name} className="flex max-h-20 flex-1">
+            <li key={name} className="flex max-h-20 min-h-9 flex-1">
               <button
                 type="button"
                 aria-current={here ? "step" : undefined}
@@ -48,7 +48,7 @@ export function Rail({ design, stage, onStage }: { design: string; stage: StageN
 function Step({ height, here }: { height: number; here: boolean }) {
   const x = 4 + height * 2.6;
   return (
-    <svg width="28" viewBox="0 0 28 80" preserveAspectRatio="none" fill="none" aria-hidden="true" className="h-full shrink-0">
+    <svg width="28" viewBox="0 0 28 80" preserveAspectRatio="none" fill="none" aria-hidden="true" className="h-full max-h-20 min-h-0 shrink-0 self-stretch">
       <path
         d={`M${x} 80V40H${x + 2.6}V0`}
         vectorEffect="non-scaling-stroke"
