@@ -50,7 +50,7 @@ def test_expecting_something_new(bench: Workbench) -> None:
     bench.wait(
         lambda: bench.find("[data-expectation='visitors never touch lab']").get_attribute("data-holds") == "true"
     )
-    bench.find("[aria-label='Expect: visitors never touch keepers']").click()
+    bench.find("[aria-label='expect it: visitors never touch keepers']").click()
     bench.wait(lambda: len(bench.all("[data-expectation]")) == before + 2)
     bench.open("reach?from=keepers&to=lab")
     bench.click("Keep it as it is")

@@ -70,3 +70,22 @@ def test_the_first_day_shows_a_blocked_cable_and_a_bundle_that_is_down() -> None
     """Both told from what stands by."""
     found = cabling(Climb(load_file(ROOT / "demo" / "tidewrack-first-day.yaml").design).site.fabric)
     assert {"blocked", "down", "standby"} <= {line.state for line in found.lines}
+
+
+def test_each_end_tells_what_it_carries_as_it_is_set(demo: Loaded) -> None:
+    """Tagged, untagged and PVID of every port that bridges are those of the document; a routed one tells its subinterfaces and their zones."""
+    seen = 0
+    ports = {(d["name"], p["name"]): p for d in demo.raw["devices"] if d["kind"] == "switch" for p in d["ports"]}
+    for line in drawn(demo).lines:
+        for box, names, end in zip(line.ends, line.ports, line.carried, strict=True):
+            port = ports.get((box, names[0]))
+            if port is None or port.get("mode", "bridged") != "bridged":
+                continue
+            seen += 1
+            tagged, untagged = set(port.get("tagged", [])), set(port.get("untagged", []))
+            assert {c.vlan for c in end.vlans if c.tagged} == tagged - untagged
+            assert {c.vlan for c in end.vlans if not c.tagged and not c.pvid} <= untagged
+            assert [c.vlan for c in end.vlans if c.pvid] == ([port["pvid"]] if "pvid" in port else [])
+    assert seen > 5
+    hall = next(e for x in drawn(demo).lines for b, e in zip(x.ends, x.carried, strict=True) if b == "gate-a" and e.routed and len(e.vlans) == 4)
+    assert {(c.vlan, c.zone) for c in hall.vlans} == {(130, "house"), (140, "tills"), (160, "guests"), (180, "house")}

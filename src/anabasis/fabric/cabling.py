@@ -9,7 +9,7 @@ from anabasis.design.ports import Lag
 from anabasis.design.references import unit_names
 from anabasis.fabric.bundles import LinkPort
 from anabasis.fabric.conditions import ALL_WELL, Conditions, cable_name
-from anabasis.fabric.flow import Fabric
+from anabasis.fabric.flow import Fabric, bridged_zone
 from anabasis.fabric.links import PhysicalPort
 from anabasis.wording import say
 
@@ -46,6 +46,27 @@ class CabledBox:
 
 
 @dataclass(frozen=True)
+class CarriedVlan:
+    """One VLAN at one end of a line, as the settings there have it, whatever the far end says."""
+
+    vlan: int
+    tagged: bool
+    """It leaves with a tag; False = without (IEEE 802.1Q clause 8.8.2)."""
+    pvid: bool
+    """Frames that come in without a tag belong to it."""
+    zone: str | None
+
+
+@dataclass(frozen=True)
+class CarriedEnd:
+    """What one end of a line carries: VLANs by number, and the zone of what is routed or bridged without a VLAN."""
+
+    vlans: list[CarriedVlan]
+    zone: str | None
+    routed: bool
+
+
+@dataclass(frozen=True)
 class CableLine:
     """One line of the drawing: a cable, or all cables of one bundle."""
 
@@ -53,6 +74,8 @@ class CableLine:
     """The two boxes."""
     ports: list[list[str]]
     """The ports at each end, in the order of the cables."""
+    carried: list[CarriedEnd]
+    """What each of the two ends carries."""
     kind: str
     """`data`, `inline` (an end of an inline pair) or `heartbeat`, whatever its state."""
     bundle: str | None
@@ -130,6 +153,7 @@ def _line(
     return CableLine(
         [one.box, two.box],
         [[a.port.name for a, _ in pairs], [b.port.name for _, b in pairs]],
+        [_carried(one), _carried(two)],
         next((k for k in ("heartbeat", "inline") if k in (one.mode, two.mode)), "data"),
         " — ".join(dict.fromkeys(bundled)) or None,
         state,
@@ -138,6 +162,21 @@ def _line(
         names,
         [n for n in names if n in conditions.failed],
     )
+
+
+def _carried(port: LinkPort) -> CarriedEnd:
+    settings = port.settings
+    if port.mode == "routed":
+        own = [CarriedVlan(s.tag, True, False, s.zone) for s in settings.subinterfaces if s.enabled]
+        return CarriedEnd(sorted(own, key=lambda c: c.vlan), settings.zone, True)
+    if not port.bridges:
+        return CarriedEnd([], settings.zone, False)
+    numbers = sorted({*settings.tagged, *settings.untagged, *([settings.pvid] if settings.pvid else [])})
+    vlans = [
+        CarriedVlan(n, n in settings.tagged and n not in settings.untagged, n == settings.pvid, bridged_zone(port, n))
+        for n in numbers
+    ]
+    return CarriedEnd(vlans, settings.zone, False)
 
 
 def _state(

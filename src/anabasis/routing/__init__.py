@@ -1,5 +1,6 @@
 """Layer 3: interfaces (up or not, and why), routing tables, lookup, hosts and their gateways. Start at `network.py`."""
 
+from anabasis.routing.drawing import SegmentDrawing, segment_drawing
 from anabasis.routing.hosts import HostGroup
 from anabasis.routing.interfaces import L3Interface, PortState, interface_rows
 from anabasis.routing.lookup import Lookup, look_up
@@ -15,6 +16,7 @@ __all__ = [
     "LookupView",
     "Network3",
     "PortState",
+    "SegmentDrawing",
     "Table",
     "TableRoute",
     "build_network",
@@ -22,4 +24,5 @@ __all__ = [
     "look_up",
     "lookup_view",
     "routing_overview",
+    "segment_drawing",
 ]

@@ -25,7 +25,7 @@ from anabasis.reach.own_addresses import OwnAddresses, own_addresses
 from anabasis.reach.profile import PacketView, packet_view
 from anabasis.reach.unasked import Unasked
 from anabasis.reach.zones import FirewallPolicy
-from anabasis.routing import DeviceRouting, LookupView, lookup_view, routing_overview
+from anabasis.routing import DeviceRouting, LookupView, SegmentDrawing, lookup_view, routing_overview, segment_drawing
 from anabasis.server.access import may
 from anabasis.server.state import State, TheState, etag
 from anabasis.store import Draft, EditRecord
@@ -112,6 +112,13 @@ def cabling_view(design_id: str, state: TheState, response: Response, failed: Fa
     draft, _ = _open(state, design_id, response)
     conditions = conditions_of(draft.design, failed)
     return cabling(state.climb(draft, conditions).site.fabric, conditions)
+
+
+@router.get("/segment-drawing")
+def segment_drawing_view(design_id: str, state: TheState, response: Response) -> SegmentDrawing:
+    """Return segments and the boxes that route between them."""
+    _, climb = _open(state, design_id, response)
+    return segment_drawing(climb.site.net)
 
 
 @router.get("/what-if")

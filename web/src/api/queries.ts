@@ -57,6 +57,11 @@ export function useCabling(id: string, failed: string[]) {
   return usePart(id, ["cabling", failed], () => http.GET("/api/designs/{design_id}/views/cabling", { params: { ...path(id), query: { failed } } }));
 }
 
+/** Segments and the boxes that route between them, to be drawn; asked only when that drawing is looked at. */
+export function useSegmentDrawing(id: string, wanted: boolean) {
+  return usePart(id, ["segment-drawing"], () => http.GET("/api/designs/{design_id}/views/segment-drawing", { params: path(id) }), wanted);
+}
+
 /** What is lost while some parts have failed; asked only while some have. */
 export function useWhatIf(id: string, failed: string[]) {
   return usePart(id, ["what-if", failed], () => http.GET("/api/designs/{design_id}/views/what-if", { params: { ...path(id), query: { failed } } }), failed.length > 0);

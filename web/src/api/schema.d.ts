@@ -1024,6 +1024,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/views/segment-drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Segment Drawing View
+         * @description Return segments and the boxes that route between them.
+         */
+        get: operations["segment_drawing_view_api_designs__design_id__views_segment_drawing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/views/what-if": {
         parameters: {
             query?: never;
@@ -1872,6 +1892,8 @@ export interface components {
             ends: string[];
             /** Ports */
             ports: string[][];
+            /** Carried */
+            carried: components["schemas"]["CarriedEnd"][];
             /** Kind */
             kind: string;
             /** Bundle */
@@ -1930,6 +1952,32 @@ export interface components {
             here: string[];
             /** Same */
             same: boolean;
+        };
+        /**
+         * CarriedEnd
+         * @description What one end of a line carries: VLANs by number, and the zone of what is routed or bridged without a VLAN.
+         */
+        CarriedEnd: {
+            /** Vlans */
+            vlans: components["schemas"]["CarriedVlan"][];
+            /** Zone */
+            zone: string | null;
+            /** Routed */
+            routed: boolean;
+        };
+        /**
+         * CarriedVlan
+         * @description One VLAN at one end of a line, as the settings there have it, whatever the far end says.
+         */
+        CarriedVlan: {
+            /** Vlan */
+            vlan: number;
+            /** Tagged */
+            tagged: boolean;
+            /** Pvid */
+            pvid: boolean;
+            /** Zone */
+            zone: string | null;
         };
         /**
          * Cause
@@ -2169,6 +2217,38 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * DrawnRouter
+         * @description One box that routes, or an outside; a pair is one.
+         */
+        DrawnRouter: {
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Tier */
+            tier: number;
+            /** Pointer */
+            pointer: string;
+        };
+        /**
+         * DrawnSegment
+         * @description One segment, its subnets and VLANs.
+         */
+        DrawnSegment: {
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Vlans */
+            vlans: number[];
+            /** Subnets */
+            subnets: string[];
+            /** Tier */
+            tier: number;
+            /** Pointer */
+            pointer: string;
         };
         /**
          * DrillSheet
@@ -2709,6 +2789,30 @@ export interface components {
             segment: string;
             /** Subnet */
             subnet: string;
+            /** Pointer */
+            pointer: string;
+        };
+        /**
+         * Leg
+         * @description One layer-3 interface: a box standing in a segment.
+         */
+        Leg: {
+            /** Router */
+            router: string;
+            /** Segment */
+            segment: string;
+            /** Interface */
+            interface: string;
+            /** Addresses */
+            addresses: string[];
+            /** Zone */
+            zone: string | null;
+            /** Vrf */
+            vrf: string;
+            /** Up */
+            up: boolean;
+            /** Reason */
+            reason: string;
             /** Pointer */
             pointer: string;
         };
@@ -3685,6 +3789,20 @@ export interface components {
             name: string;
             /** Value */
             value: string | number;
+        };
+        /**
+         * SegmentDrawing
+         * @description The whole drawing, without positions.
+         */
+        SegmentDrawing: {
+            /** Routers */
+            routers: components["schemas"]["DrawnRouter"][];
+            /** Segments */
+            segments: components["schemas"]["DrawnSegment"][];
+            /** Legs */
+            legs: components["schemas"]["Leg"][];
+            /** Filtered */
+            filtered: string[][];
         };
         /**
          * SegmentOptions
@@ -5967,6 +6085,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Cabling"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    segment_drawing_view_api_designs__design_id__views_segment_drawing_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SegmentDrawing"];
                 };
             };
             /** @description Refused, and why */

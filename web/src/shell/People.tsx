@@ -27,7 +27,7 @@ export function People({ design, role, onClose }: { design: string; role: Role; 
             <th className="py-1 font-medium">name</th>
             <th className="py-1 font-medium">with this design</th>
             <th className="py-1 font-medium">enters by</th>
-            <th />
+            <td />
           </tr>
         </thead>
         <tbody>

@@ -18,25 +18,12 @@ export function Inside({ lists, select, onMake, onPorts }: Props) {
     <section aria-label="Inside">
       <h3 className="eyebrow mb-1">Inside</h3>
       {lists.map((list) => (
-        <details key={list.key} className="hair border-t py-0.5 last:border-b" data-inside={list.key}>
-          <summary className="flex cursor-pointer items-center gap-2">
+        <div key={list.key} className="hair relative border-t py-0.5 last:border-b">
+        <details data-inside={list.key}>
+          <summary className={`flex min-h-6 cursor-pointer items-center gap-2 ${list.makes ? "pr-8" : ""}`}>
             <ChevronRight size={12} className="muted details-turn" aria-hidden="true" />
             <span className="flex-1">{list.title}</span>
             <span className="muted font-mono text-[12px]">{list.links.length}</span>
-            {list.makes && (
-              <button
-                type="button"
-                className="btn btn-ghost btn-xs btn-square"
-                aria-label={`Add to ${list.title}`}
-                onClick={(e) => {
-                  e.preventDefault();
-                  if (list.makes === "port" && onPorts) onPorts();
-                  else onMake(list.makes ?? "");
-                }}
-              >
-                <Plus size={12} aria-hidden="true" />
-              </button>
-            )}
           </summary>
           <ul className="max-h-56 overflow-y-auto pb-1 pl-5">
             {list.links.length === 0 && <li className="muted">none</li>}
@@ -49,6 +36,20 @@ export function Inside({ lists, select, onMake, onPorts }: Props) {
             ))}
           </ul>
         </details>
+            {list.makes && (
+              <button
+                type="button"
+                className="btn btn-ghost btn-xs btn-square absolute top-0.5 right-0"
+                aria-label={`Add to ${list.title}`}
+                onClick={() => {
+                  if (list.makes === "port" && onPorts) onPorts();
+                  else onMake(list.makes ?? "");
+                }}
+              >
+                <Plus size={12} aria-hidden="true" />
+              </button>
+            )}
+        </div>
       ))}
     </section>
   );

@@ -20,24 +20,11 @@ export function Parts({ design, at, fields, value, kind, version, onPut }: Props
     const inner = part.model ? (forms.data?.models[part.model] ?? []) : [];
     const now = value[part.key] as Record<string, Plain> | undefined;
     return (
-      <details key={part.key} className="hair border-t py-0.5" data-part={part.key} open={now !== undefined && part.key === "failover"}>
-        <summary className="flex cursor-pointer items-center gap-2">
+      <div key={part.key} className="hair relative border-t py-0.5">
+      <details data-part={part.key} open={now !== undefined && part.key === "failover"}>
+        <summary className="flex min-h-6 cursor-pointer items-center gap-2 pr-8">
           <span className="flex-1">{part.title}</span>
-          {now === undefined ? (
-            <span className="muted text-[12px]">not stated</span>
-          ) : (
-            <button
-              type="button"
-              className="btn btn-ghost btn-xs btn-square"
-              aria-label={`Take ${part.title} out`}
-              onClick={(e) => {
-                e.preventDefault();
-                onPut(part.key, undefined);
-              }}
-            >
-              <X size={12} aria-hidden="true" />
-            </button>
-          )}
+          {now === undefined && <span className="muted text-[12px]">not stated</span>}
         </summary>
         {now === undefined && (
           <button type="button" className="link-quiet flex items-center gap-1 py-1" onClick={() => onPut(part.key, {})}>
@@ -59,6 +46,12 @@ export function Parts({ design, at, fields, value, kind, version, onPut }: Props
           />
         )}
       </details>
+        {now !== undefined && (
+          <button type="button" className="btn btn-ghost btn-xs btn-square absolute top-0.5 right-0" aria-label={`Take ${part.title} out`} onClick={() => onPut(part.key, undefined)}>
+            <X size={12} aria-hidden="true" />
+          </button>
+        )}
+      </div>
     );
   });
 }

@@ -1,4 +1,6 @@
 import type { Ref } from "react";
+import { ZoneSign } from "../../theme/zones";
+import { broken, type Carried, rowsOf, zonesAt } from "./carried";
 import { type Box, type Cabling, type Hands, type Line, lineId, middle, type Placed, STATE_WORDS } from "./model";
 
 interface Props {
@@ -6,6 +8,8 @@ interface Props {
   cabling: Cabling;
   placed: Placed;
   hands: Hands;
+  /** The zones to tell at the ends of lines, with their VLANs; null = neither. */
+  zones: string[] | null;
   /** Drawn size over natural size. */
   scale: number;
   onBox: (box: Box) => void;
@@ -15,7 +19,7 @@ interface Props {
 }
 
 /** Boxes and lines at the places the layout gave them. */
-export function Drawing({ ref, cabling, placed, hands, scale, onBox, onLine, onJack }: Props) {
+export function Drawing({ ref, cabling, placed, hands, zones, scale, onBox, onLine, onJack }: Props) {
   return (
     <svg
       ref={ref}
@@ -28,7 +32,7 @@ export function Drawing({ ref, cabling, placed, hands, scale, onBox, onLine, onJ
     >
       {cabling.lines.map((line) => {
         const points = placed.lines[lineId(line)];
-        return points && <LineMark key={lineId(line)} line={line} points={points} tooth={placed.teeth.includes(lineId(line))} picked={hands.kind === "line" && hands.line === lineId(line)} onPick={() => onLine(line)} />;
+        return points && <LineMark key={lineId(line)} line={line} zones={zones} points={points} tooth={placed.teeth.includes(lineId(line))} picked={hands.kind === "line" && hands.line === lineId(line)} onPick={() => onLine(line)} />;
       })}
       {cabling.boxes.map((box) => {
         const at = placed.boxes[box.name];
@@ -74,6 +78,8 @@ function BoxMark({ box, at, picked, offering, onPick, onJack }: BoxProps) {
         />
         <KindSign kind={box.kind} middle={at.height / 2} />
         {box.failed && <path d={`M2 2 ${at.width - 2} ${at.height - 2}M${at.width - 2} 2 2 ${at.height - 2}`} className="stroke-error" strokeWidth="1.400" opacity="0.55" />}
+      </g>
+      <g className="pointer-events-none">
         <text x={28} y={at.height / 2 + (box.standby || box.failed ? -2 : 4.500)} className={`fill-base-content text-[12.5px] ${box.kind === "endpoint" ? "" : "font-semibold"}`}>
           {box.name}
         </text>
@@ -123,6 +129,7 @@ const DASH: Record<string, string> = { standby: "2 4", heartbeat: "7 3 1.500 3",
 
 interface LineProps {
   line: Line;
+  zones: string[] | null;
   points: { x: number; y: number }[];
   /** It is one of many hosts under one box: named by the port of the box, at the host. */
   tooth: boolean;
@@ -130,53 +137,83 @@ interface LineProps {
   onPick: () => void;
 }
 
-function LineMark({ line, points, tooth, picked, onPick }: LineProps) {
+function LineMark({ line, zones, points, tooth, picked, onPick }: LineProps) {
   const path = points.map((p, k) => `${k ? "L" : "M"}${p.x} ${p.y}`).join("");
   const mid = tooth ? middle(points[0] && points.at(-1) && (points.at(-1)?.x ?? 0) > (points.at(-2)?.x ?? 0) ? points.slice(-2) : points.slice(0, 2)) : middle(points);
   const [first, last] = [points[0], points.at(-1)];
   const count = line.pointers.length;
   return (
-    <g role="button" tabIndex={0} aria-label={`${line.ends.join(" to ")}: ${STATE_WORDS[line.state] ?? line.state}`} data-line={line.ends.join("--")} data-state={line.state} className="cursor-pointer" onClick={onPick} onKeyDown={(e) => e.key === "Enter" && onPick()}>
-      <title>{[`${line.ends[0]}:${line.ports[0]?.join(",")} — ${line.ends[1]}:${line.ports[1]?.join(",")}`, STATE_WORDS[line.state], line.reason].filter(Boolean).join(" · ")}</title>
-      <path d={path} fill="none" stroke="transparent" strokeWidth="12" />
-      <path d={path} fill="none" className={picked ? "stroke-accent" : TONE[line.state]} strokeWidth={line.bundle ? 5.500 : 1.700} strokeDasharray={DASH[line.state]} strokeLinejoin="round" />
-      {line.bundle && <path d={path} fill="none" className="stroke-base-100" strokeWidth="2.400" strokeLinejoin="round" />}
-      <g transform={`translate(${mid.x} ${mid.y})`}>
-        <MidSign state={line.state} />
-        {line.bundle && (
-          <text x="8" y="-4" className="fill-base-content text-[10px] opacity-75">
-            ×{count}
-          </text>
-        )}
+    <g>
+      <g role="button" tabIndex={0} aria-label={`${line.ends.join(" to ")}: ${STATE_WORDS[line.state] ?? line.state}`} data-line={line.ends.join("--")} data-state={line.state} className="cursor-pointer" onClick={onPick} onKeyDown={(e) => e.key === "Enter" && onPick()}>
+        <title>{[`${line.ends[0]}:${line.ports[0]?.join(",")} — ${line.ends[1]}:${line.ports[1]?.join(",")}`, STATE_WORDS[line.state], line.reason].filter(Boolean).join(" · ")}</title>
+        <path d={path} fill="none" stroke="transparent" strokeWidth="12" />
+        <path d={path} fill="none" className={picked ? "stroke-accent" : TONE[line.state]} strokeWidth={line.bundle ? 5.500 : 1.700} strokeDasharray={DASH[line.state]} strokeLinejoin="round" />
+        {line.bundle && <path d={path} fill="none" className="stroke-base-100" strokeWidth="2.400" strokeLinejoin="round" />}
+        <g transform={`translate(${mid.x} ${mid.y})`}>
+          <MidSign state={line.state} />
+        </g>
       </g>
-      {tooth && <ToothLabel line={line} points={points} />}
-      {!tooth && first && <PortLabel at={first} next={points[1] ?? first} text={line.ports[0]?.join(",") ?? ""} />}
-      {!tooth && last && <PortLabel at={last} next={points.at(-2) ?? last} text={line.ports[1]?.join(",") ?? ""} />}
+      {line.bundle && (
+        <text x={mid.x + 8} y={mid.y - 4} className="fill-base-content pointer-events-none text-[10px] opacity-75">
+          ×{count}
+        </text>
+      )}
+      {tooth && <ToothLabel line={line} points={points} told={zones !== null} />}
+      {!tooth && first && <PortLabel at={first} next={points[1] ?? first} text={line.ports[0]?.join(",") ?? ""} end={line.carried[0]} zones={zones} />}
+      {!tooth && last && <PortLabel at={last} next={points.at(-2) ?? last} text={line.ports[1]?.join(",") ?? ""} end={line.carried[1]} zones={zones} />}
     </g>
   );
 }
 
-function ToothLabel({ line, points }: { line: Line; points: { x: number; y: number }[] }) {
+function ToothLabel({ line, points, told }: { line: Line; points: { x: number; y: number }[]; told: boolean }) {
   const [a, b] = [points.at(-1), points[0]];
   const end = (a?.x ?? 0) > (points.at(-2)?.x ?? 0) ? a : b;
   const port = end === a ? line.ports[0] : line.ports[1];
   return (
     end && (
       <text x={end.x - 3} y={end.y - 3} textAnchor="end" className="fill-base-content font-mono text-[9px] opacity-70">
-        {port?.join(",")}
+        {told ? rowsOf(line.carried[end === a ? 0 : 1])[0] : port?.join(",")}
       </text>
     )
   );
 }
 
-function PortLabel({ at, next, text }: { at: { x: number; y: number }; next: { x: number; y: number }; text: string }) {
+interface LabelProps {
+  at: { x: number; y: number };
+  next: { x: number; y: number };
+  text: string;
+  end: Carried | undefined;
+  zones: string[] | null;
+}
+
+/** The port at the end of a line; on demand what it carries and the signs of its zones, a row each, away from the box. */
+function PortLabel({ at, next, text, end, zones }: LabelProps) {
   const level = Math.abs(next.x - at.x) > Math.abs(next.y - at.y);
   const [right, down] = [next.x > at.x, next.y > at.y];
+  const whole = rowsOf(end);
+  const rows = whole.flatMap(broken);
   const place = level ? { x: at.x + (right ? 4 : -4), y: at.y - 3, anchor: right ? ("start" as const) : ("end" as const) } : { x: at.x + 4, y: at.y + (down ? 11 : -4), anchor: "start" as const };
   return (
-    <text x={place.x} y={place.y} textAnchor={place.anchor} className="fill-base-content font-mono text-[9.500px] opacity-70">
-      {text}
-    </text>
+    <g className="pointer-events-none">
+      <text x={place.x} y={place.y} textAnchor={place.anchor} className="fill-base-content font-mono text-[9.500px] opacity-70">
+        {text}
+      </text>
+      {zones && (
+        <>
+          {zonesAt(end).map((zone, k) => (
+            <g key={zone} transform={`translate(${place.x + (place.anchor === "start" ? 1 : -1) * (text.length * 6 + 8 + k * 11)} ${place.y - 3.500})`}>
+              <ZoneSign zone={zone} zones={zones} />
+            </g>
+          ))}
+          {rows.map((row, k) => (
+            <text key={row} xmlSpace="preserve" x={place.x} y={place.y + (level || down ? (k + 1) * 11 : (k - rows.length) * 11)} textAnchor={place.anchor} className="fill-base-content font-mono text-[9.500px]" data-carried={row}>
+              <title>{whole.join(" · ")}</title>
+              {row}
+            </text>
+          ))}
+        </>
+      )}
+    </g>
   );
 }
 

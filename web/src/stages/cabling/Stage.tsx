@@ -1,16 +1,28 @@
 import { Cable as CableIcon, Download, Plus } from "lucide-react";
 import { useEffect, useReducer, useRef, useState } from "react";
-import { useCabling } from "../../api/queries";
+import { useCabling, useSegmentDrawing } from "../../api/queries";
+import { Segmented } from "../../parts/Segmented";
 import type { StageProps } from "../../shell/parts";
+import { ZoneLegend } from "../../theme/zones";
 import { AddBox } from "./AddBox";
 import { CableMany } from "./CableMany";
+import { zonesOf } from "./carried";
 import { Drawing, LineSign } from "./Drawing";
 import { exportSvg } from "./exportSvg";
 import { HostHere } from "./HostHere";
 import { layOut } from "./layout";
 import { handsReducer, lineId, plugging, type Placed, runsAcross, STATE_WORDS, turned } from "./model";
+import { SegmentDrawing, zonesDrawn } from "./SegmentDrawing";
 import { BoxStrip, LineStrip } from "./Strips";
 import { WhatIf } from "./WhatIf";
+
+type Look = "cables" | "vlans" | "segments";
+
+const SAYS: Record<Look, string> = {
+  cables: "Click a box for its ports, a line for its cables.",
+  vlans: "What each end of a cable carries, and the zones there.",
+  segments: "Segments, their subnets, and the boxes that route between them.",
+};
 
 /** The site drawn from its cables; click a box or a line, plug cables in, move them, pull them. */
 export function CablingStage(props: StageProps) {
@@ -26,13 +38,16 @@ export function CablingStage(props: StageProps) {
   const [room, setRoom] = useState({ width: 0, height: 0 });
   const [watcher] = useState(() => new ResizeObserver(([entry]) => entry && setRoom({ width: entry.contentRect.width, height: entry.contentRect.height })));
   const data = cabling.data;
+  const look: Look = place.look === "vlans" || place.look === "segments" ? place.look : "cables";
+  const told = look === "vlans";
+  const above = useSegmentDrawing(design, look === "segments").data;
   useEffect(() => {
     let wanted = true;
-    if (data) void layOut(data).then((p) => wanted && setPlaced(p));
+    if (data) void layOut(data, told).then((p) => wanted && setPlaced(p));
     return () => {
       wanted = false;
     };
-  }, [data]);
+  }, [data, told]);
   useEffect(() => {
     const boxes = [...(drawing.current?.querySelectorAll("[data-tier]") ?? [])];
     boxes.sort((a, b) => Number(a.getAttribute("data-tier")) - Number(b.getAttribute("data-tier")));
@@ -62,14 +77,24 @@ export function CablingStage(props: StageProps) {
     <div className="flex h-full flex-col">
       <header className="flex items-center gap-4 px-4 pt-3 pb-2">
         <h1 className="text-lg font-semibold">Cabling</h1>
-        <p className="muted min-w-0 flex-1 truncate">{runsAcross(data) ? "Drawn from the design: outside left, endpoints right." : "Drawn from the design: outside above, endpoints below."} Click a box for its ports, a line for its cables.</p>
+        <p className="muted min-w-0 flex-1 truncate">{SAYS[look]}</p>
+        <Segmented
+          label="What the drawing tells"
+          options={[
+            ["cables", "Cables"],
+            ["vlans", "VLANs"],
+            ["segments", "Segments"],
+          ]}
+          chosen={look}
+          onChoose={(l) => go({ look: l === "cables" ? "" : l })}
+        />
         <button type="button" className={`btn btn-sm ${tool === "box" ? "btn-neutral" : "btn-outline"}`} aria-pressed={tool === "box"} onClick={() => setTool(tool === "box" ? null : "box")}>
           <Plus size={14} aria-hidden="true" /> Box
         </button>
         <button type="button" className={`btn btn-sm ${tool === "cables" ? "btn-neutral" : "btn-outline"}`} aria-pressed={tool === "cables"} onClick={() => setTool(tool === "cables" ? null : "cables")}>
           <CableIcon size={14} aria-hidden="true" /> Cables
         </button>
-        <button type="button" className="btn btn-ghost btn-sm" onClick={() => drawing.current && exportSvg(drawing.current, "cabling")}>
+        <button type="button" className="btn btn-ghost btn-sm" onClick={() => drawing.current && exportSvg(drawing.current, look)}>
           <Download size={14} aria-hidden="true" /> SVG
         </button>
       </header>
@@ -81,13 +106,15 @@ export function CablingStage(props: StageProps) {
           return () => watcher.unobserve(element);
         }}
       >
-        {placed && room.width > 0 && (
+        {above && look === "segments" && room.width > 0 && <SegmentDrawing ref={drawing} data={above} width={room.width} select={select} />}
+        {placed && look !== "segments" && room.width > 0 && (
           <Drawing
             ref={drawing}
             cabling={data}
             placed={placed}
             hands={hands}
-            scale={runsAcross(data) ? Math.max(0.8, Math.min(1, (room.width - 4) / placed.width)) : Math.max(0.6, Math.min(1, (room.width - 4) / placed.width, (room.height - 6) / (placed.height + 8)))}
+            zones={told ? zonesOf(data) : null}
+            scale={runsAcross(data) ? Math.max(0.8, Math.min(1, (room.width - 4) / placed.width)) : Math.max(told ? 0.85 : 0.6, Math.min(1, (room.width - 4) / placed.width, (room.height - 6) / (placed.height + 8)))}
             onBox={(b) => {
               act({ type: "box-picked", box: b.name });
               if (hands.kind !== "cable") select(b.pointer);
@@ -127,7 +154,10 @@ export function CablingStage(props: StageProps) {
         />
       )}
       <footer className="hair muted flex flex-wrap gap-x-5 gap-y-1 border-t px-4 py-2 text-[12px]">
-        {[...new Set(data.lines.map((l) => l.state))].map((state) => (
+        {look === "vlans" && <span>At each end: <b className="font-mono">U</b> untagged, <b className="font-mono">T</b> tagged, <b className="font-mono">P</b> PVID where it is another. Zones:</span>}
+        {look === "vlans" && <ZoneLegend zones={zonesOf(data)} />}
+        {look === "segments" && above && <ZoneLegend zones={zonesDrawn(above)} />}
+        {look !== "segments" && [...new Set(data.lines.map((l) => l.state))].map((state) => (
           <span key={state} className="flex items-center gap-1.5">
             <svg width="34" height="14" viewBox="-17 -7 34 14" aria-hidden="true">
               <LineSign state={state} />

@@ -23,23 +23,37 @@ function elk(): Promise<ELK> {
   return engine;
 }
 
+/** Place the boxes and segments of the drawing above the cable, from the top down. */
+export async function layOutSegments(nodes: { id: string; width: number; height: number; tier: number }[], edges: { id: string; ends: [string, string] }[]): Promise<Placed> {
+  const graph: ElkNode = {
+    id: "segments",
+    layoutOptions: { ...OPTIONS, "elk.direction": "DOWN", "elk.spacing.nodeNode": "18", "elk.layered.spacing.nodeNodeBetweenLayers": "34" },
+    children: nodes.map((n) => ({ id: n.id, width: n.width, height: n.height, layoutOptions: { "elk.partitioning.partition": String(n.tier) } })),
+    edges: edges.map((e) => ({ id: e.id, sources: [e.ends[0]], targets: [e.ends[1]] })),
+  };
+  const done = await (await elk()).layout(graph);
+  const boxes = Object.fromEntries((done.children ?? []).map((c) => [c.id, { x: c.x ?? 0, y: c.y ?? 0, width: c.width ?? 0, height: c.height ?? 0 }]));
+  const lines = Object.fromEntries((done.edges ?? []).flatMap((e) => (e.sections?.[0] ? [[e.id, [e.sections[0].startPoint, ...(e.sections[0].bendPoints ?? []), e.sections[0].endPoint]]] : [])));
+  return { boxes, lines, teeth: [], width: done.width ?? 0, height: done.height ?? 0 };
+}
+
 /** Where the line from a box reaches its comb: from above, or from the left. */
 function spineAt(across: boolean): { x: number; y: number } {
   return across ? { x: 0, y: TOOTH.top + TOOTH.height / 2 } : { x: 8, y: 0 };
 }
 
 /** Place boxes in layers from outside to endpoints, and lead the lines between them at right angles. */
-export async function layOut(cabling: Cabling): Promise<Placed> {
+export async function layOut(cabling: Cabling, told = false): Promise<Placed> {
   const combs = combsOf(cabling);
   const combed = new Set(Object.values(combs).flat());
-  const nodes = nodesOf(cabling, combed);
+  const nodes = nodesOf(cabling, combed, told);
   const across = runsAcross(cabling);
   const depth = depths(cabling);
   const tier = new Map(nodes.map((n) => [n.id, n.tier * 1000 + (depth.get(n.id) ?? 0)]));
   const free = cabling.lines.filter((l) => l.kind !== "heartbeat" && !l.ends.some((e) => combed.has(e)));
   const graph: ElkNode = {
     id: "site",
-    layoutOptions: { ...OPTIONS, "elk.direction": across ? "RIGHT" : "DOWN", ...(across ? { "elk.spacing.nodeNode": "14" } : {}) },
+    layoutOptions: { ...OPTIONS, ...(told ? { "elk.layered.spacing.nodeNodeBetweenLayers": "104", "elk.layered.spacing.edgeNodeBetweenLayers": "48" } : {}), "elk.direction": across ? "RIGHT" : "DOWN", ...(across ? { "elk.spacing.nodeNode": told ? "34" : "14" } : {}) },
     children: [
       ...nodes.map((n) => ({ id: n.id, width: n.width, height: n.height, layoutOptions: { "elk.partitioning.partition": String(n.tier) } })),
       ...Object.entries(combs).map(([owner, hosts]) => ({ id: `comb ${owner}`, ...combSize(hosts), layoutOptions: { "elk.partitioning.partition": "5", "elk.portConstraints": "FIXED_POS" }, ports: [{ id: `spine ${owner}`, ...spineAt(across), width: 0, height: 0 }] })),

@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { beats, type Cabling, combSize, combsOf, depths, handsReducer, type Line, lineId, middle, nameFor, nodesOf, plugging, turned } from "./model";
 
-const line = (ends: string[], ports: string[][], state = "up"): Line => ({ ends, ports, kind: state === "heartbeat" ? "heartbeat" : "data", bundle: null, state, reason: "", pointers: ["/cables/0"], names: ["a:1--b:1"], failed: [] });
+const line = (ends: string[], ports: string[][], state = "up"): Line => ({ ends, ports, kind: state === "heartbeat" ? "heartbeat" : "data", bundle: null, state, reason: "", pointers: ["/cables/0"], names: ["a:1--b:1"], failed: [], carried: [] });
 const box = (name: string, tier: number) => ({ name, device: name, kind: "switch", tier, standby: false, failed: false, pointer: "", jacks: [] });
 const site: Cabling = { boxes: [box("a", 2), box("b", 2)], lines: [line(["a", "b"], [["7"], ["7"]], "heartbeat"), line(["a", "b"], [["8"], ["8"]], "heartbeat")] };
 

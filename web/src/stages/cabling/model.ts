@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import { lettersAt } from "./carried";
 
 export type Cabling = Schemas["Cabling"];
 export type Box = Schemas["CabledBox"];
@@ -81,14 +82,14 @@ export function runsAcross(cabling: Cabling): boolean {
 }
 
 /** Boxes wide enough for their name and for the cables that end at them (tall enough, where the site runs across). */
-export function nodesOf(cabling: Cabling, combed: ReadonlySet<string> = new Set()): Node[] {
+export function nodesOf(cabling: Cabling, combed: ReadonlySet<string> = new Set(), told = false): Node[] {
   const across = runsAcross(cabling);
   const lines = cabling.lines.filter((l) => l.kind !== "heartbeat" && !l.ends.some((e) => combed.has(e)));
   return cabling.boxes.filter((b) => !combed.has(b.name)).map((box) => {
-    const ends = lines.flatMap((l) => [0, 1].filter((s) => l.ends[s] === box.name).map((s) => l.ports[s]?.join(",").length ?? 0));
+    const ends = lines.flatMap((l) => [0, 1].filter((s) => l.ends[s] === box.name).map((s) => lettersAt(l, s, told)));
     const named = box.name.length * 7.6 + 34;
-    if (across) return { id: box.name, width: named, height: Math.max(38, ends.length * 12), tier: box.tier };
-    const sides = ends.reduce((sum, letters) => sum + letters * 6 + 18, 0) * (box.tier === 5 ? 1 : 0.85);
+    if (across) return { id: box.name, width: named, height: Math.max(38, ends.length * (told ? 34 : 12)), tier: box.tier };
+    const sides = told ? (Math.max(0, ...ends) * 5.800 + 14) * Math.ceil(ends.length * 0.8) : ends.reduce((sum, letters) => sum + letters * 6 + 18, 0) * (box.tier === 5 ? 1 : 0.85);
     return { id: box.name, width: Math.max(named, sides), height: 38, tier: box.tier };
   });
 }

@@ -40,7 +40,7 @@ export function ExpectationsStage(props: StageProps) {
               {suggestions.map((s) => (
                 <li key={String(s["name"])} className="hair flex items-center gap-2 border-b py-1">
                   <span className="min-w-0 flex-1 truncate">{String(s["name"])}</span>
-                  <button type="button" className="link-quiet" aria-label={`Expect: ${String(s["name"])}`} onClick={() => change.mutate({ kind: "patch", patch: taken([s], expectations) })}>
+                  <button type="button" className="link-quiet" aria-label={`expect it: ${String(s["name"])}`} onClick={() => change.mutate({ kind: "patch", patch: taken([s], expectations) })}>
                     expect it
                   </button>
                 </li>

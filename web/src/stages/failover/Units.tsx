@@ -57,9 +57,9 @@ export function Units({ pair, active, now, onNow, place, go, select }: Props) {
         <thead>
           <tr className="muted text-left">
             <th className="hair border-b pr-2 text-right font-normal">{pair.units[0]?.name} leads to</th>
-            <th className="hair w-10 border-b" />
+            <td className="hair w-10 border-b" />
             <th className="hair w-40 border-b text-center font-normal">port</th>
-            <th className="hair w-10 border-b" />
+            <td className="hair w-10 border-b" />
             <th className="hair border-b pl-2 font-normal">{pair.units[1]?.name} leads to</th>
           </tr>
         </thead>

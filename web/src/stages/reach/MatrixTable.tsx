@@ -61,6 +61,7 @@ export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps
               <td
                 key={names[b]}
                 role="gridcell"
+                aria-selected={picked[0] === a && picked[1] === b}
                 className={`hair p-0 ${startsZone(matrix, b) ? "border-l" : ""} ${startsZone(matrix, a) ? "border-t" : ""} ${cross[0] === a || cross[1] === b ? "bg-base-200" : ""}`}
               >
                 {cell ? (
@@ -71,7 +72,6 @@ export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps
                     data-layer={cell.layer ?? ""}
                     tabIndex={stop[0] === a && stop[1] === b ? 0 : -1}
                     aria-label={cellWords(s.name, names[b] ?? "", cell)}
-                    aria-selected={picked[0] === a && picked[1] === b}
                     title={cellWords(s.name, names[b] ?? "", cell)}
                     onClick={() => pick(a, b)}
                     onMouseEnter={() => setHover([a, b])}

@@ -91,7 +91,7 @@ export function VlanGrid({ grid, place, select, change }: Props) {
       >
         <thead>
           <tr>
-            <th className="bg-base-100 hair sticky top-0 left-0 z-30 h-6 border-r" style={{ width: ROW_HEAD }} />
+            <td className="bg-base-100 hair sticky top-0 left-0 z-30 h-6 border-r" style={{ width: ROW_HEAD }} />
             <Gap size={left} head />
             {grid.devices.map((d) => {
               const span = shown.filter((s) => s.column.device === d.name).length;

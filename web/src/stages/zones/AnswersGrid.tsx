@@ -13,7 +13,7 @@ export function AnswersGrid({ grid, select, change }: Props) {
   return (
     <section aria-label={`Answers of ${grid.device}`} className="overflow-x-auto">
       {grid.open ? (
-        <h3 className="pt-4 pb-1 font-medium">{grid.device}</h3>
+        <h2 className="pt-4 pb-1 font-medium">{grid.device}</h2>
       ) : (
         <p className="muted py-2">To the box, not through it: an address of the box answers what its interface&rsquo;s list names, to the sources the list allows. Everything else gets no answer.</p>
       )}

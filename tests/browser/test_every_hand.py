@@ -1,0 +1,69 @@
+"""Every stage and dialog, in both themes, without a violation of WCAG that a machine can find; and the drawings that say more."""
+
+from __future__ import annotations
+
+import pytest
+
+from tests.browser.workbench import Workbench
+from tests.conftest import ROOT
+
+pytestmark = pytest.mark.browser
+AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+PLACES = [
+    "cabling",
+    "cabling?look=vlans",
+    "cabling?look=segments",
+    "cabling?step=box",
+    "cabling?step=cables",
+    "segments",
+    "routing",
+    "zones",
+    "zones?step=rules",
+    "zones?step=answers",
+    "reach",
+    "failover",
+    "expectations",
+    "history",
+    "reach?at=/devices/4",
+    "reach?at=/vlans/0",
+]
+
+
+def violations(bench: Workbench) -> list[str]:
+    """Return what a machine finds wrong for people who cannot see or point, as `rule: part`."""
+    bench.driver.execute_script(AXE.read_text())
+    found: list[str] = bench.driver.execute_async_script(
+        "const done = arguments[arguments.length - 1];"
+        "axe.run(document, {resultTypes: ['violations']})"
+        ".then((r) => done(r.violations.flatMap((v) => v.nodes.map((n) => `${v.id}: ${n.html.slice(0, 160)}`))))"
+    )
+    return found
+
+
+@pytest.mark.parametrize("theme", ["tidelight", "tidedark"])
+def test_no_stage_shuts_anybody_out(bench: Workbench, theme: str) -> None:
+    """Names, roles, headers and contrasts hold on every stage."""
+    wrong = {}
+    for place in PLACES:
+        bench.open(place)
+        bench.wait(lambda: bench.all("main h1, main h2, main section"))
+        bench.driver.execute_script("document.documentElement.dataset.theme = arguments[0]", theme)
+        if found := violations(bench):
+            wrong[place] = found[:3]
+    assert not wrong, "\n".join(f"{place}: {part}" for place, parts in wrong.items() for part in parts)
+
+
+def test_the_drawing_says_more_on_demand(bench: Workbench) -> None:
+    """VLANs and zones at the ends of cables, then segments and routers only; the choice is in the address."""
+    bench.open("cabling")
+    bench.wait(lambda: bench.all("[data-line]"))
+    assert not bench.all("[data-carried]")
+    bench.find("[aria-label='What the drawing tells'] button:nth-child(2)").click()
+    bench.wait(lambda: any(e.get_attribute("data-carried") == "T 110,120" for e in bench.all("[data-carried]")))
+    assert bench.find("[data-zone=guests]")
+    bench.find("[aria-label='What the drawing tells'] button:nth-child(3)").click()
+    bench.wait(lambda: len(bench.all("[data-segment]")) == 16)
+    assert "look=segments" in bench.driver.current_url
+    assert len(bench.all("[data-router]")) == 6
+    bench.find("[data-segment=visitors]").click()
+    bench.wait(lambda: "at=" in bench.driver.current_url)
