@@ -4,7 +4,10 @@ import { defineConfig } from "vite";
 
 export default defineConfig({
   plugins: [react(), tailwindcss()],
-  build: { target: "es2022", assetsInlineLimit: 0, // the content policy takes fonts and pictures from files only
-    chunkSizeWarningLimit: 1600 },
+  build: {
+    target: "es2022",
+    assetsInlineLimit: 0, // the content policy takes fonts and pictures from files only
+    chunkSizeWarningLimit: 1600,
+  },
   server: { host: "127.0.0.1", proxy: { "/api": "http://127.0.0.1:8460" } },
 });

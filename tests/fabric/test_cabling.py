@@ -87,5 +87,10 @@ def test_each_end_tells_what_it_carries_as_it_is_set(demo: Loaded) -> None:
             assert {c.vlan for c in end.vlans if not c.tagged and not c.pvid} <= untagged
             assert [c.vlan for c in end.vlans if c.pvid] == ([port["pvid"]] if "pvid" in port else [])
     assert seen > 5
-    hall = next(e for x in drawn(demo).lines for b, e in zip(x.ends, x.carried, strict=True) if b == "gate-a" and e.routed and len(e.vlans) == 4)
+    hall = next(
+        e
+        for x in drawn(demo).lines
+        for b, e in zip(x.ends, x.carried, strict=True)
+        if b == "gate-a" and e.routed and len(e.vlans) == 4
+    )
     assert {(c.vlan, c.zone) for c in hall.vlans} == {(130, "house"), (140, "tills"), (160, "guests"), (180, "house")}

@@ -13,10 +13,7 @@ export function useRemoved() {
 }
 
 export type DesignChange =
-  | { kind: "begin"; wanted: Schemas["NewDesign"] }
-  | { kind: "file"; text: string }
-  | { kind: "remove"; id: string }
-  | { kind: "bring-back"; id: string };
+  { kind: "begin"; wanted: Schemas["NewDesign"] } | { kind: "file"; text: string } | { kind: "remove"; id: string } | { kind: "bring-back"; id: string };
 
 /** Begin, bring in, remove or bring back a design; the answer is the id of what came, where anything did. */
 export function useDesignChange() {
@@ -27,7 +24,9 @@ export function useDesignChange() {
         case "begin":
           return unwrap(await http.POST("/api/designs/new", { body: change.wanted })).id;
         case "file":
-          return unwrap(await http.POST("/api/designs", { body: change.text, bodySerializer: (body: string) => body, headers: { "Content-Type": "application/yaml" } })).id;
+          return unwrap(
+            await http.POST("/api/designs", { body: change.text, bodySerializer: (body: string) => body, headers: { "Content-Type": "application/yaml" } }),
+          ).id;
         case "remove":
           unwrap(await http.DELETE("/api/designs/{design_id}", { params: { path: { design_id: change.id } } }));
           return null;

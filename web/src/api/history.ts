@@ -14,7 +14,12 @@ export function useComparison(id: string, one: string | null, two: string | null
 
 export function useSiblings(id: string, one: string | null, two: string | null) {
   const query = { one: one ?? "", two: two ?? "" };
-  return usePart(id, ["siblings", query], () => http.GET("/api/designs/{design_id}/siblings", { params: { ...path(id), query } }), one !== null && two !== null);
+  return usePart(
+    id,
+    ["siblings", query],
+    () => http.GET("/api/designs/{design_id}/siblings", { params: { ...path(id), query } }),
+    one !== null && two !== null,
+  );
 }
 
 export function useLog(id: string) {
@@ -33,7 +38,8 @@ export function useHistory(id: string) {
   const cache = useQueryClient();
   const onSuccess = () => Promise.all([cache.invalidateQueries({ queryKey: keys.design(id) }), cache.invalidateQueries({ queryKey: keys.designs })]);
   const publish = useMutation<Schemas["Revision"], Refusal, { version: number; body: Schemas["Publish"] }>({
-    mutationFn: async ({ version, body }) => unwrap(await http.POST("/api/designs/{design_id}/revisions", { params: { ...path(id), header: seen(version) }, body })),
+    mutationFn: async ({ version, body }) =>
+      unwrap(await http.POST("/api/designs/{design_id}/revisions", { params: { ...path(id), header: seen(version) }, body })),
     onSuccess,
   });
   const restore = useMutation<Schemas["Edited"], Refusal, { version: number; number: number }>({
@@ -46,7 +52,8 @@ export function useHistory(id: string) {
     onSuccess,
   });
   const fold = useMutation<Schemas["Edited"], Refusal, { branch: string; version: number; wins: "mine" | "theirs" }>({
-    mutationFn: async ({ branch: of, version, wins }) => unwrap(await http.POST("/api/designs/{design_id}/fold", { params: { path: { design_id: of }, header: seen(version), query: { wins } } })),
+    mutationFn: async ({ branch: of, version, wins }) =>
+      unwrap(await http.POST("/api/designs/{design_id}/fold", { params: { path: { design_id: of }, header: seen(version), query: { wins } } })),
     onSuccess,
   });
   const drop = useMutation<undefined, Refusal, string>({

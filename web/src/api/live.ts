@@ -76,7 +76,8 @@ export function useLive(id: string, stage: string, at: string | null): { others:
   }, [cache, id]);
   useEffect(() => {
     const tell = () => {
-      if (line.down() === null) http.POST("/api/designs/{design_id}/here", { params: { path: { design_id: id } }, body: { tab: TAB, stage, at } }).catch(() => undefined);
+      if (line.down() === null)
+        http.POST("/api/designs/{design_id}/here", { params: { path: { design_id: id } }, body: { tab: TAB, stage, at } }).catch(() => undefined);
     };
     const soon = setTimeout(tell, 300);
     const beat = setInterval(tell, BEAT_MS);

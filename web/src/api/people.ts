@@ -38,7 +38,10 @@ export function usePeople(id: string) {
   const roles = usePart(id, ["roles"], () => http.GET("/api/designs/{design_id}/roles", { params: path(id) }));
   const accounts = usePart(id, ["accounts"], () => http.GET("/api/accounts"));
   const fresh = () => cache.invalidateQueries({ queryKey: ["design", id] });
-  const add = useMutation<Schemas["Person"], Refusal, Schemas["NewAccount"]>({ mutationFn: async (body) => unwrap(await http.POST("/api/accounts", { body })), onSuccess: fresh });
+  const add = useMutation<Schemas["Person"], Refusal, Schemas["NewAccount"]>({
+    mutationFn: async (body) => unwrap(await http.POST("/api/accounts", { body })),
+    onSuccess: fresh,
+  });
   const put = useMutation<undefined, Refusal, Schemas["RoleOf"]>({
     mutationFn: async (body) => unwrap(await http.PUT("/api/designs/{design_id}/roles", { params: path(id), body })),
     onSuccess: fresh,

@@ -64,7 +64,12 @@ export function useSegmentDrawing(id: string, wanted: boolean) {
 
 /** What is lost while some parts have failed; asked only while some have. */
 export function useWhatIf(id: string, failed: string[]) {
-  return usePart(id, ["what-if", failed], () => http.GET("/api/designs/{design_id}/views/what-if", { params: { ...path(id), query: { failed } } }), failed.length > 0);
+  return usePart(
+    id,
+    ["what-if", failed],
+    () => http.GET("/api/designs/{design_id}/views/what-if", { params: { ...path(id), query: { failed } } }),
+    failed.length > 0,
+  );
 }
 
 /** What a laptop finds on a port; asked only when somebody wants to know (`place` is null until then). */
@@ -83,7 +88,12 @@ export function useMatrix(id: string, question: Question, transits: boolean) {
 }
 
 /** The matrix of a large site, a letter a pair. */
-export function useMatrixMap(id: string, question: Question, transits: boolean, view: { group: "zone" | "vlan" | "device"; order: "plan" | "like"; fold: string[] }) {
+export function useMatrixMap(
+  id: string,
+  question: Question,
+  transits: boolean,
+  view: { group: "zone" | "vlan" | "device"; order: "plan" | "like"; fold: string[] },
+) {
   const query = { ...asked(question), transits, group: view.group, order: view.order, fold: view.fold };
   return usePart(id, ["matrix-map", query], () => http.GET("/api/designs/{design_id}/views/matrix-map", { params: { ...path(id), query } }));
 }
@@ -125,7 +135,12 @@ export function usePacket(id: string, packet: { from: string; to: string; servic
 
 /** What one address reaches, and who reaches it; asked once something is typed. */
 export function useExposure(id: string, place: string) {
-  return usePart(id, ["exposure", place], () => http.GET("/api/designs/{design_id}/views/exposure", { params: { ...path(id), query: { place } } }), place !== "");
+  return usePart(
+    id,
+    ["exposure", place],
+    () => http.GET("/api/designs/{design_id}/views/exposure", { params: { ...path(id), query: { place } } }),
+    place !== "",
+  );
 }
 
 export function usePairs(id: string) {
@@ -153,8 +168,14 @@ export function useSweep(id: string) {
     retry: false,
   });
   const told = (sweep: Schemas["Sweep"]) => cache.setQueryData(key, sweep);
-  const begin = useMutation({ mutationFn: async (depth: number) => unwrap(await http.POST("/api/designs/{design_id}/failover/sweep", { params: { ...path(id), query: { depth } } })), onSuccess: told });
-  const stop = useMutation({ mutationFn: async () => unwrap(await http.DELETE("/api/designs/{design_id}/failover/sweep", { params: path(id) })), onSuccess: told });
+  const begin = useMutation({
+    mutationFn: async (depth: number) => unwrap(await http.POST("/api/designs/{design_id}/failover/sweep", { params: { ...path(id), query: { depth } } })),
+    onSuccess: told,
+  });
+  const stop = useMutation({
+    mutationFn: async () => unwrap(await http.DELETE("/api/designs/{design_id}/failover/sweep", { params: path(id) })),
+    onSuccess: told,
+  });
   return { sweep: found.data, begin: (depth: number) => begin.mutate(depth), stop: () => stop.mutate() };
 }
 
@@ -179,7 +200,12 @@ export function useNewVlanPreview(id: string, wanted: Schemas["NewVlan"] | null)
 
 export function useSuggestedSubnet(id: string, vlan: number) {
   const params = { path: { design_id: id, vlan } };
-  return usePart(id, ["subnet", vlan], () => http.GET("/api/designs/{design_id}/draft/new-vlan/{vlan}/subnet", { params }), Number.isInteger(vlan) && vlan > 0 && vlan < 4095);
+  return usePart(
+    id,
+    ["subnet", vlan],
+    () => http.GET("/api/designs/{design_id}/draft/new-vlan/{vlan}/subnet", { params }),
+    Number.isInteger(vlan) && vlan > 0 && vlan < 4095,
+  );
 }
 
 /** Work out what taking a thing out would take along and change; null = nothing asked yet. */
@@ -193,7 +219,8 @@ export function usePreview(id: string, patch: Patch | null) {
   return usePart(
     id,
     ["preview", patch],
-    () => http.POST("/api/designs/{design_id}/draft/preview", { params: path(id), body: patch ?? [], headers: { "Content-Type": "application/json-patch+json" } }),
+    () =>
+      http.POST("/api/designs/{design_id}/draft/preview", { params: path(id), body: patch ?? [], headers: { "Content-Type": "application/json-patch+json" } }),
     patch !== null,
   );
 }
@@ -205,7 +232,12 @@ export function useExpectations(id: string) {
 
 /** The edit that broke an expectation; asked only when somebody wants to know (`name` is null until then). */
 export function useBrokenBy(id: string, name: string | null) {
-  return usePart(id, ["broken-by", name], () => http.GET("/api/designs/{design_id}/views/broken-by", { params: { ...path(id), query: { name: name ?? "" } } }), name !== null);
+  return usePart(
+    id,
+    ["broken-by", name],
+    () => http.GET("/api/designs/{design_id}/views/broken-by", { params: { ...path(id), query: { name: name ?? "" } } }),
+    name !== null,
+  );
 }
 
 /** Work out which rules would have to change; null = nothing asked yet. */
@@ -239,7 +271,12 @@ export function useRouting(id: string) {
 /** Which route wins for an address; `address` is "" until one is typed. */
 export function useLookup(id: string, device: string, vrf: string, address: string) {
   const query = { device, vrf, address };
-  return usePart(id, ["lookup", query], () => http.GET("/api/designs/{design_id}/views/lookup", { params: { ...path(id), query } }), address !== "" && device !== "");
+  return usePart(
+    id,
+    ["lookup", query],
+    () => http.GET("/api/designs/{design_id}/views/lookup", { params: { ...path(id), query } }),
+    address !== "" && device !== "",
+  );
 }
 
 /** The policies of all firewalls, and what they answer; rules are marked by what is looked for. */
@@ -279,7 +316,8 @@ export function useChange(id: string) {
   return useMutation<Schemas["Edited"], Refusal, Change>({
     scope: { id: `edit ${id}` },
     onMutate: (change) => {
-      if (change.kind === "patch") cache.setQueriesData<Schemas["Item"]>({ queryKey: keys.part(id, "item") }, (thing) => thing && asEdited(thing, change.patch));
+      if (change.kind === "patch")
+        cache.setQueriesData<Schemas["Item"]>({ queryKey: keys.part(id, "item") }, (thing) => thing && asEdited(thing, change.patch));
     },
     mutationFn: async (change) => {
       const known = { queryKey: keys.part(id, "draft"), queryFn: async () => unwrap(await http.GET("/api/designs/{design_id}/draft", { params: path(id) })) };
@@ -323,11 +361,7 @@ async function send(id: string, change: Change, version: number): Promise<Schema
   switch (change.kind) {
     case "patch":
       return unwrap(
-        await http.PATCH("/api/designs/{design_id}/draft", {
-          params,
-          body: change.patch,
-          headers: { "Content-Type": "application/json-patch+json" },
-        }),
+        await http.PATCH("/api/designs/{design_id}/draft", { params, body: change.patch, headers: { "Content-Type": "application/json-patch+json" } }),
       );
     case "rename": {
       const preview = unwrap(await http.POST("/api/designs/{design_id}/draft/rename", { params: { path: { design_id: id } }, body: change.wanted }));

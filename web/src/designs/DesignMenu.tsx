@@ -31,7 +31,17 @@ export function DesignMenu({ design, name, designs, change, onOpen }: Props) {
           setRenaming(null);
         }}
       >
-        <input className="hair bg-base-100 h-7 w-56 rounded border px-2 font-medium" aria-label="Name of the design" autoFocus maxLength={80} value={renaming} onFocus={(e) => e.currentTarget.select()} onChange={(e) => setRenaming(e.target.value)} onBlur={() => setRenaming(null)} onKeyDown={(e) => e.key === "Escape" && setRenaming(null)} />
+        <input
+          className="hair bg-base-100 h-7 w-56 rounded border px-2 font-medium"
+          aria-label="Name of the design"
+          autoFocus
+          maxLength={80}
+          value={renaming}
+          onFocus={(e) => e.currentTarget.select()}
+          onChange={(e) => setRenaming(e.target.value)}
+          onBlur={() => setRenaming(null)}
+          onKeyDown={(e) => e.key === "Escape" && setRenaming(null)}
+        />
       </form>
     );
   return (
@@ -44,7 +54,25 @@ export function DesignMenu({ design, name, designs, change, onOpen }: Props) {
         <button type="button" className={item} onClick={() => (shut(), setRenaming(name))}>
           Rename…
         </button>
-        <button type="button" className={item} onClick={() => designChange.mutate({ kind: "begin", wanted: { name: freeName(`${name}, copy`, designs.map((d) => d.name)), copy_of: design } }, { onSuccess: (id) => (shut(), id && onOpen(id)) })}>
+        <button
+          type="button"
+          className={item}
+          onClick={() =>
+            designChange.mutate(
+              {
+                kind: "begin",
+                wanted: {
+                  name: freeName(
+                    `${name}, copy`,
+                    designs.map((d) => d.name),
+                  ),
+                  copy_of: design,
+                },
+              },
+              { onSuccess: (id) => (shut(), id && onOpen(id)) },
+            )
+          }
+        >
           Copy it
         </button>
         <a className={item} href={`/api/designs/${design}/file`} download>

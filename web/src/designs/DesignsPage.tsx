@@ -18,7 +18,8 @@ export function DesignsPage({ onOpen }: { onOpen: (design: string, stage: "cabli
   const [over, setOver] = useState(false);
   const known = (designs.data ?? []).filter((d) => !d.branch_of);
   const names = known.map((d) => d.name);
-  const begin = (wanted: Schemas["NewDesign"], stage: "cabling" | "reach" = "cabling") => change.mutate({ kind: "begin", wanted }, { onSuccess: (id) => id && onOpen(id, stage) });
+  const begin = (wanted: Schemas["NewDesign"], stage: "cabling" | "reach" = "cabling") =>
+    change.mutate({ kind: "begin", wanted }, { onSuccess: (id) => id && onOpen(id, stage) });
   const take = (file: File | undefined) => {
     if (!file) return;
     if (file.size > LONGEST) return change.mutate({ kind: "file", text: "" });
@@ -88,7 +89,12 @@ export function DesignsPage({ onOpen }: { onOpen: (design: string, stage: "cabli
               {removed.data.map((d) => (
                 <li key={d.id} className="flex items-center gap-3 py-1">
                   <span>{d.name}</span>
-                  <button type="button" className="link-quiet flex items-center gap-1" aria-label={`Bring ${d.name} back`} onClick={() => change.mutate({ kind: "bring-back", id: d.id })}>
+                  <button
+                    type="button"
+                    className="link-quiet flex items-center gap-1"
+                    aria-label={`Bring ${d.name} back`}
+                    onClick={() => change.mutate({ kind: "bring-back", id: d.id })}
+                  >
                     <Undo2 size={13} aria-hidden="true" /> bring it back
                   </button>
                 </li>
@@ -125,7 +131,11 @@ function NewTile({ title, words, base, names, onBegin }: { title: string; words:
   const [name, setName] = useState<string | null>(null);
   if (name === null)
     return (
-      <button type="button" className="hair bg-base-100 hover:border-base-content/40 flex cursor-pointer flex-col gap-1 rounded-md border p-3 text-left" onClick={() => setName(freeName(base, names))}>
+      <button
+        type="button"
+        className="hair bg-base-100 hover:border-base-content/40 flex cursor-pointer flex-col gap-1 rounded-md border p-3 text-left"
+        onClick={() => setName(freeName(base, names))}
+      >
         <span className="flex items-center gap-1.5 font-medium">
           <FilePlus2 size={15} aria-hidden="true" /> {title}
         </span>
@@ -142,7 +152,15 @@ function NewTile({ title, words, base, names, onBegin }: { title: string; words:
     >
       <label className="flex flex-col gap-1">
         <span className="text-[12px]">What it is called</span>
-        <input className="hair bg-base-100 h-8 rounded border px-2" autoFocus maxLength={80} value={name} onFocus={(e) => e.currentTarget.select()} onChange={(e) => setName(e.target.value)} onKeyDown={(e) => e.key === "Escape" && setName(null)} />
+        <input
+          className="hair bg-base-100 h-8 rounded border px-2"
+          autoFocus
+          maxLength={80}
+          value={name}
+          onFocus={(e) => e.currentTarget.select()}
+          onChange={(e) => setName(e.target.value)}
+          onKeyDown={(e) => e.key === "Escape" && setName(null)}
+        />
       </label>
       <button type="submit" className="btn btn-primary btn-sm" disabled={name.trim() === ""}>
         Begin
@@ -172,9 +190,14 @@ function Card({ design, names, change, onOpen, onCopy }: CardProps) {
           <span className="text-[15px] font-semibold">{design.name}</span>
           <span className="muted text-[12px]">
             draft <span className="font-mono">{design.version}</span>
-            {design.published ? ` · published ${design.published}` : ""} · {design.last_author ? `${design.last_author}, ${since(design.last_at ?? design.created_at, new Date())}` : `begun ${since(design.created_at, new Date())}`}
+            {design.published ? ` · published ${design.published}` : ""} ·{" "}
+            {design.last_author
+              ? `${design.last_author}, ${since(design.last_at ?? design.created_at, new Date())}`
+              : `begun ${since(design.created_at, new Date())}`}
           </span>
-          <span className={`line-clamp-2 text-[12px] ${worst?.severity === "breaks" ? "text-error" : "muted"}`}>{climb.isPending ? "…" : worst ? worst.sentence : "Nothing to mend."}</span>
+          <span className={`line-clamp-2 text-[12px] ${worst?.severity === "breaks" ? "text-error" : "muted"}`}>
+            {climb.isPending ? "…" : worst ? worst.sentence : "Nothing to mend."}
+          </span>
         </span>
       </button>
       <p className="hair flex gap-1 border-t px-2 py-1">

@@ -15,7 +15,15 @@ test("how long ago", () => {
 });
 
 test("boxes stand in a row a tier, and what finds no room is counted", () => {
-  const found = rows([{ name: "net", tier: 0 }, { name: "a", tier: 3 }, { name: "b", tier: 3 }, { name: "c", tier: 3 }], 2);
+  const found = rows(
+    [
+      { name: "net", tier: 0 },
+      { name: "a", tier: 3 },
+      { name: "b", tier: 3 },
+      { name: "c", tier: 3 },
+    ],
+    2,
+  );
   expect(found.tiers).toEqual([0, 3]);
   expect(found.spots["net"]).toEqual({ x: 0.5, y: 0.25 });
   expect(found.spots["b"]?.x).toBeCloseTo(2 / 3);

@@ -17,7 +17,8 @@ export function PreviewBox({ preview, hint }: { preview: UseQueryResult<Schemas[
   return (
     <div className="bg-base-200 rounded p-3" data-testid="preview">
       <p className="mb-1 font-medium">
-        {preview.data.words.length} {preview.data.words.length === 1 ? "thing" : "things"} changed or added; {groups.length === 0 ? "nothing opens or closes" : groups.map((g) => g.words).join(", ")}
+        {preview.data.words.length} {preview.data.words.length === 1 ? "thing" : "things"} changed or added;{" "}
+        {groups.length === 0 ? "nothing opens or closes" : groups.map((g) => g.words).join(", ")}
       </p>
       <Said words="goes or changes with it" lines={drops} tone="text-error" />
       <Said words="still missing" lines={missing} tone="text-error" />

@@ -30,7 +30,15 @@ export function Segmented<T extends string>({ label, options, chosen, onChoose }
       }}
     >
       {options.map(([value, words]) => (
-        <button key={value} type="button" role="radio" aria-checked={value === chosen} tabIndex={value === chosen ? 0 : -1} className={`flex cursor-pointer items-center gap-1 px-2 py-1 first:rounded-l last:rounded-r ${value === chosen ? "bg-neutral text-neutral-content" : "hover:bg-base-200"}`} onClick={() => onChoose(value)}>
+        <button
+          key={value}
+          type="button"
+          role="radio"
+          aria-checked={value === chosen}
+          tabIndex={value === chosen ? 0 : -1}
+          className={`flex cursor-pointer items-center gap-1 px-2 py-1 first:rounded-l last:rounded-r ${value === chosen ? "bg-neutral text-neutral-content" : "hover:bg-base-200"}`}
+          onClick={() => onChoose(value)}
+        >
           {words}
         </button>
       ))}

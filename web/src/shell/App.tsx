@@ -11,7 +11,12 @@ export function App() {
   const me = useMe();
   if (me.data) return <Designs />;
   if (me.isError) return <SignIn />;
-  return <Empty title={me.failureCount > 0 ? "The server does not answer" : "Opening…"} hint={me.failureCount > 0 ? "Is `make start` still running? This page tries again by itself." : ""} />;
+  return (
+    <Empty
+      title={me.failureCount > 0 ? "The server does not answer" : "Opening…"}
+      hint={me.failureCount > 0 ? "Is `make start` still running? This page tries again by itself." : ""}
+    />
+  );
 }
 
 /** The design in the address, else the page of all designs. */

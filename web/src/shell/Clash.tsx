@@ -26,7 +26,9 @@ export function Clash({ met, who, onChoose, onClose }: Props) {
         <button type="button" className="btn btn-ghost btn-sm" onClick={onClose}>
           Cancel my edit
         </button>
-        <p className="muted min-w-0 flex-1 text-[12px]">{rest ? "What only you changed is made either way." : "Whichever it is, undo brings back the other."}</p>
+        <p className="muted min-w-0 flex-1 text-[12px]">
+          {rest ? "What only you changed is made either way." : "Whichever it is, undo brings back the other."}
+        </p>
       </div>
     </Dialog>
   );

@@ -51,7 +51,9 @@ export function ConsequencesLine({ design, draft, change, go, open, latest, disp
         <span className="eyebrow !text-inherit opacity-75">Consequences</span>
         <span className="flex min-w-0 flex-1 items-center gap-3 overflow-hidden whitespace-nowrap" aria-live="polite" data-testid="consequences">
           {change.isPending && <span className="opacity-80">working it out…</span>}
-          {!change.isPending && edited?.patch.length === 0 && <span className="opacity-80">No edit yet. Change a cell or a rule, and this line says what that opens and closes.</span>}
+          {!change.isPending && edited?.patch.length === 0 && (
+            <span className="opacity-80">No edit yet. Change a cell or a rule, and this line says what that opens and closes.</span>
+          )}
           {!change.isPending && nothing && <span className="opacity-80">The last edit changes nothing in reach.</span>}
           {!change.isPending &&
             groups.map((group) => (
@@ -67,8 +69,7 @@ export function ConsequencesLine({ design, draft, change, go, open, latest, disp
             ))}
           {!change.isPending && firstOf(groups) && (
             <span className="truncate opacity-80">
-              first{" "}
-              <PairName change={firstOf(groups) as Schemas["Change"]} onPair={toPair} />
+              first <PairName change={firstOf(groups) as Schemas["Change"]} onPair={toPair} />
             </span>
           )}
         </span>
@@ -95,7 +96,15 @@ function Line({ tone, children }: { tone: string; children: ReactNode }) {
   return <footer className={`col-span-3 row-start-3 flex h-9 items-center gap-4 px-3 ${tone}`}>{children}</footer>;
 }
 
-function Details({ groups, onPair, onExpectations }: { groups: ReturnType<typeof shown>; onPair: (from: string, to: string) => void; onExpectations: () => void }) {
+function Details({
+  groups,
+  onPair,
+  onExpectations,
+}: {
+  groups: ReturnType<typeof shown>;
+  onPair: (from: string, to: string) => void;
+  onExpectations: () => void;
+}) {
   return (
     <section
       aria-label="Consequences in full"

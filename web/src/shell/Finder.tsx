@@ -32,9 +32,17 @@ export function Finder({ design, go, select, actions, onClose }: Props) {
   return (
     <Dialog label="Find" onClose={onClose}>
       <Command label="Find" shouldFilter={false} className="-m-2 flex max-h-[60vh] flex-col">
-        <Command.Input autoFocus value={text} onValueChange={setText} placeholder="VLAN, port, zone, rule, address… two segments, or what to do" className="hair mb-2 w-full border-b bg-transparent p-2 text-base outline-none" />
+        <Command.Input
+          autoFocus
+          value={text}
+          onValueChange={setText}
+          placeholder="VLAN, port, zone, rule, address… two segments, or what to do"
+          className="hair mb-2 w-full border-b bg-transparent p-2 text-base outline-none"
+        />
         <Command.List className="overflow-auto">
-          {text.trim() !== "" && !found.isFetching && hits.length === 0 && acts.length === 0 && <p className="muted p-3">Nothing in this design is called that.</p>}
+          {text.trim() !== "" && !found.isFetching && hits.length === 0 && acts.length === 0 && (
+            <p className="muted p-3">Nothing in this design is called that.</p>
+          )}
           {acts.length > 0 && (
             <Command.Group heading={<span className="eyebrow px-2">Do</span>}>
               {acts.map((a) => (
@@ -45,7 +53,13 @@ export function Finder({ design, go, select, actions, onClose }: Props) {
           {hits.length > 0 && (
             <Command.Group heading={<span className="eyebrow px-2">Find</span>}>
               {hits.map((h) => (
-                <Row key={`${h.sort} ${h.title} ${h.pointer}`} value={`${h.sort} ${h.title} ${h.pointer}`} kind={h.kind} title={h.title} onPick={() => open(h)} />
+                <Row
+                  key={`${h.sort} ${h.title} ${h.pointer}`}
+                  value={`${h.sort} ${h.title} ${h.pointer}`}
+                  kind={h.kind}
+                  title={h.title}
+                  onPick={() => open(h)}
+                />
               ))}
             </Command.Group>
           )}

@@ -51,9 +51,7 @@ export function Frame({ design }: { design: string }) {
     if (met && patch.length > 0) change.mutate({ kind: "patch", patch, seen: met.version });
     else change.reset();
   };
-  const [shell, dispatch] = useReducer(shellReducer, null, () =>
-    firstState(kept(localStorage), matchMedia("(prefers-color-scheme: dark)").matches),
-  );
+  const [shell, dispatch] = useReducer(shellReducer, null, () => firstState(kept(localStorage), matchMedia("(prefers-color-scheme: dark)").matches));
   useEffect(() => {
     document.documentElement.dataset["theme"] = shell.theme;
     keep(localStorage, shell);
@@ -87,7 +85,12 @@ export function Frame({ design }: { design: string }) {
   const parts = { design, place, go, select, change };
   const [making, setMaking] = useState<string | null>(null);
   const actions: Action[] = [
-    { words: "New box", hint: "Cabling", also: "switch firewall router host outside hub device add", act: () => go({ stage: "cabling", step: "box", at: null }) },
+    {
+      words: "New box",
+      hint: "Cabling",
+      also: "switch firewall router host outside hub device add",
+      act: () => go({ stage: "cabling", step: "box", at: null }),
+    },
     { words: "Plug cables in", hint: "Cabling", also: "cable new", act: () => go({ stage: "cabling", step: "cables", at: null }) },
     { words: "New VLAN", hint: "Segments", act: () => setMaking("vlan") },
     { words: "New expectation", hint: "Expectations", act: () => setMaking("expectation") },
@@ -111,20 +114,29 @@ export function Frame({ design }: { design: string }) {
         )}
         <Hint stage={place.stage} />
         <div className="min-h-0 flex-1 overflow-hidden">
-        <Guarded stage={place.stage}>
-        {place.stage === "cabling" && <CablingStage {...parts} />}
-        {place.stage === "segments" && <SegmentsStage {...parts} />}
-        {place.stage === "routing" && <RoutingStage {...parts} />}
-        {place.stage === "zones" && <ZonesStage {...parts} />}
-        {place.stage === "reach" && <ReachStage {...parts} />}
-        {place.stage === "failover" && <FailoverStage {...parts} />}
-        {place.stage === "expectations" && <ExpectationsStage {...parts} />}
-        {place.stage === "history" && <HistoryStage {...parts} />}
-        </Guarded>
+          <Guarded stage={place.stage}>
+            {place.stage === "cabling" && <CablingStage {...parts} />}
+            {place.stage === "segments" && <SegmentsStage {...parts} />}
+            {place.stage === "routing" && <RoutingStage {...parts} />}
+            {place.stage === "zones" && <ZonesStage {...parts} />}
+            {place.stage === "reach" && <ReachStage {...parts} />}
+            {place.stage === "failover" && <FailoverStage {...parts} />}
+            {place.stage === "expectations" && <ExpectationsStage {...parts} />}
+            {place.stage === "history" && <HistoryStage {...parts} />}
+          </Guarded>
         </div>
       </main>
       {shell.bench === "open" ? <Bench {...parts} /> : null}
-      <ConsequencesLine design={design} draft={draft.data} change={change} go={go} open={shell.overlay === "consequences"} latest={live.latest} dispatch={dispatch} undo={undo} />
+      <ConsequencesLine
+        design={design}
+        draft={draft.data}
+        change={change}
+        go={go}
+        open={shell.overlay === "consequences"}
+        latest={live.latest}
+        dispatch={dispatch}
+        undo={undo}
+      />
       {shell.overlay === "people" && <People design={design} role={(summary?.role ?? "read") as Role} onClose={() => dispatch({ type: "overlay-closed" })} />}
       {met && met.clashes.length > 0 && (
         <Clash met={met} who={change.error?.problem.changes?.at(-1)?.author ?? "Somebody else"} onChoose={settle} onClose={() => change.reset()} />

@@ -80,11 +80,27 @@ export function People({ design, role, onClose }: { design: string; role: Role; 
         >
           <label className="flex flex-col gap-1">
             <span className="muted text-[12px]">New account</span>
-            <input className="input input-sm w-40" placeholder="name" required maxLength={80} value={fresh.name} onChange={(e) => setFresh({ ...fresh, name: e.target.value })} />
+            <input
+              className="input input-sm w-40"
+              placeholder="name"
+              required
+              maxLength={80}
+              value={fresh.name}
+              onChange={(e) => setFresh({ ...fresh, name: e.target.value })}
+            />
           </label>
           <label className="flex flex-col gap-1">
             <span className="muted text-[12px]">Password, 10 characters or more</span>
-            <input className="input input-sm w-56" type="password" autoComplete="new-password" minLength={10} maxLength={200} required value={fresh.password} onChange={(e) => setFresh({ ...fresh, password: e.target.value })} />
+            <input
+              className="input input-sm w-56"
+              type="password"
+              autoComplete="new-password"
+              minLength={10}
+              maxLength={200}
+              required
+              value={fresh.password}
+              onChange={(e) => setFresh({ ...fresh, password: e.target.value })}
+            />
           </label>
           <button type="submit" className="btn btn-primary btn-sm" disabled={add.isPending}>
             Add
@@ -111,12 +127,28 @@ function OwnPassword({ asksOld }: { asksOld: boolean }) {
       {asksOld && (
         <label className="flex flex-col gap-1">
           <span className="muted text-[12px]">Your password now</span>
-          <input className="input input-sm w-40" type="password" autoComplete="current-password" required value={form.old} onChange={(e) => setForm({ ...form, old: e.target.value })} />
+          <input
+            className="input input-sm w-40"
+            type="password"
+            autoComplete="current-password"
+            required
+            value={form.old}
+            onChange={(e) => setForm({ ...form, old: e.target.value })}
+          />
         </label>
       )}
       <label className="flex flex-col gap-1">
         <span className="muted text-[12px]">{asksOld ? "Another one" : "Give yourself a password"}</span>
-        <input className="input input-sm w-56" type="password" autoComplete="new-password" minLength={10} maxLength={200} required value={form.new} onChange={(e) => setForm({ ...form, new: e.target.value })} />
+        <input
+          className="input input-sm w-56"
+          type="password"
+          autoComplete="new-password"
+          minLength={10}
+          maxLength={200}
+          required
+          value={form.new}
+          onChange={(e) => setForm({ ...form, new: e.target.value })}
+        />
       </label>
       <button type="submit" className="btn btn-outline btn-sm" disabled={change.isPending}>
         Set

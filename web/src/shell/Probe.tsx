@@ -55,7 +55,11 @@ export function Probe({ design, place, tags, go }: Props) {
             {found.data.reaches.map((name, k) => (
               <span key={name}>
                 {k > 0 && ", "}
-                <button type="button" className="link-quiet" onClick={() => go({ stage: "reach", pair: found.data.segment ? { from: found.data.segment, to: name } : null })}>
+                <button
+                  type="button"
+                  className="link-quiet"
+                  onClick={() => go({ stage: "reach", pair: found.data.segment ? { from: found.data.segment, to: name } : null })}
+                >
                   {name}
                 </button>
               </span>

@@ -20,7 +20,11 @@ export function Remove({ design, thing, change, select }: Pick<StageProps, "desi
           <h2 className="mb-2 text-base font-semibold">
             Take {thing.kind} {thing.title} out
           </h2>
-          <p className="mb-3">{used === 0 ? "Nothing uses it." : `${used} ${used === 1 ? "thing leans on it, and goes or changes" : "things lean on it, and go or change"} with it in the same edit.`}</p>
+          <p className="mb-3">
+            {used === 0
+              ? "Nothing uses it."
+              : `${used} ${used === 1 ? "thing leans on it, and goes or changes" : "things lean on it, and go or change"} with it in the same edit.`}
+          </p>
           <PreviewBox preview={preview} hint="" />
           <p className="mt-3 flex justify-end gap-2">
             <button type="button" className="btn btn-ghost btn-sm" onClick={() => setOpen(false)}>

@@ -16,7 +16,9 @@ export function SignIn() {
           <img src="/mark.svg" alt="" className="size-7" /> Anabasis
         </p>
         <h1 className="mt-24 max-w-md text-3xl leading-tight font-semibold tracking-tight">From the cable up to the proof.</h1>
-        <p className="muted mt-3 max-w-sm text-[14px]">VLANs, zones, routes and rules of one site: which segments may reach which, where it stops first, and what an edit opens and closes.</p>
+        <p className="muted mt-3 max-w-sm text-[14px]">
+          VLANs, zones, routes and rules of one site: which segments may reach which, where it stops first, and what an edit opens and closes.
+        </p>
       </section>
       <main className="bg-base-100 hair flex flex-col justify-center border-l px-10">
         <form
@@ -35,7 +37,15 @@ export function SignIn() {
           </label>
           <label className="flex flex-col gap-1">
             <span className="muted">Password</span>
-            <input className="input w-full" type="password" autoComplete="current-password" required maxLength={200} value={password} onChange={(e) => setPassword(e.target.value)} />
+            <input
+              className="input w-full"
+              type="password"
+              autoComplete="current-password"
+              required
+              maxLength={200}
+              value={password}
+              onChange={(e) => setPassword(e.target.value)}
+            />
           </label>
           {enter.isError && (
             <p role="alert" className="text-error">

@@ -31,7 +31,13 @@ export function TopBar({ design, draft, summary, others, change, shell, dispatch
       <span className="muted" aria-hidden="true">
         /
       </span>
-      <DesignMenu design={design} name={draft?.name ?? ""} designs={designs.data ?? []} change={change} onOpen={(id) => go({ design: id, at: null, pair: null })} />
+      <DesignMenu
+        design={design}
+        name={draft?.name ?? ""}
+        designs={designs.data ?? []}
+        change={change}
+        onOpen={(id) => go({ design: id, at: null, pair: null })}
+      />
       <button
         type="button"
         className="hair muted hover:border-base-content/40 cursor-pointer rounded border px-1.5 py-px text-[11px] whitespace-nowrap"

@@ -16,10 +16,21 @@ test("pairs are counted in words, transit pairs left out", () => {
 });
 
 test("islands and joins are named", () => {
-  const groups = shown({ ...nothing, split: [{ whole: "keepers", parts: ["keepers@a", "keepers@b"] }, { whole: "lab", parts: ["lab", "rays"] }], joined: [{ whole: "lab", parts: ["p", "q"] }] });
+  const groups = shown({
+    ...nothing,
+    split: [
+      { whole: "keepers", parts: ["keepers@a", "keepers@b"] },
+      { whole: "lab", parts: ["lab", "rays"] },
+    ],
+    joined: [{ whole: "lab", parts: ["p", "q"] }],
+  });
   expect(groups.map((g) => g.words)).toEqual(["keepers fell into 2 islands", "part of lab is now rays", "p and q became one segment"]);
 });
 
 test("expectations that broke come first", () => {
-  expect(shown({ ...nothing, broken: ["visitors never touch pumps"] })[0]).toMatchObject({ kind: "broken", words: "1 expectation broken", names: ["visitors never touch pumps"] });
+  expect(shown({ ...nothing, broken: ["visitors never touch pumps"] })[0]).toMatchObject({
+    kind: "broken",
+    words: "1 expectation broken",
+    names: ["visitors never touch pumps"],
+  });
 });

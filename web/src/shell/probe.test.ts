@@ -1,7 +1,17 @@
 import { expect, test } from "vitest";
 import { plugPlace, tagsOf } from "./probe";
 
-const thing = (kind: string, title: string) => ({ kind, title, pointer: "", value: null, depends_on: [], needed_by: [], model: null, owner_kind: "", inside: [] });
+const thing = (kind: string, title: string) => ({
+  kind,
+  title,
+  pointer: "",
+  value: null,
+  depends_on: [],
+  needed_by: [],
+  model: null,
+  owner_kind: "",
+  inside: [],
+});
 
 test("only ports take a laptop", () => {
   expect(plugPlace(thing("Port", "hall-sw 2"))).toBe("hall-sw:2");

@@ -11,7 +11,14 @@ test("a place written into the address is read back the same", () => {
     question: { service: "tcp/443", family: 6 as const },
     transits: true,
     passing: true,
-    failed: ["gate-a", "hall-sw:1--desk-7:1"], packet: { from: "10.64.130.7", to: "lab", service: "tcp/443" }, box: "gate", look: "10.64.130.7", step: "answers", zones: "house>water", one: "revision 2", two: "draft",
+    failed: ["gate-a", "hall-sw:1--desk-7:1"],
+    packet: { from: "10.64.130.7", to: "lab", service: "tcp/443" },
+    box: "gate",
+    look: "10.64.130.7",
+    step: "answers",
+    zones: "house>water",
+    one: "revision 2",
+    two: "draft",
   };
   const [path, query] = writePlace(place).split("?");
   expect(readPlace(path ?? "", new URLSearchParams(query))).toEqual(place);
@@ -35,4 +42,3 @@ test("the frame's own state turns as asked", () => {
   expect(shellReducer(open, { type: "overlay-opened", overlay: "finder" }).overlay).toBe("none");
   expect(shellReducer({ ...start, bench: "shut" }, { type: "bench-wanted" }).bench).toBe("open");
 });
-

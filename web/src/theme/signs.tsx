@@ -72,8 +72,16 @@ export function MembershipSign({ state, size = 16 }: { state: Membership; size?:
           <circle cx="9.700" cy="8" r="0.900" className="fill-secondary" />
         </>
       )}
-      {state === "leaves" && <path d="M8 4.500h3.500a1.500 1.500 0 0 1 1.500 1.500v4a1.500 1.500 0 0 1-1.500 1.500H8z M2.500 8h3.500" className="fill-error stroke-error" strokeWidth="1.300" />}
-      {state === "enters" && <path d="M8 4.500H4.500A1.500 1.500 0 0 0 3 6v4a1.500 1.500 0 0 0 1.500 1.500H8z M10 8h3.500" className="fill-error stroke-error" strokeWidth="1.300" />}
+      {state === "leaves" && (
+        <path
+          d="M8 4.500h3.500a1.500 1.500 0 0 1 1.500 1.500v4a1.500 1.500 0 0 1-1.500 1.500H8z M2.500 8h3.500"
+          className="fill-error stroke-error"
+          strokeWidth="1.300"
+        />
+      )}
+      {state === "enters" && (
+        <path d="M8 4.500H4.500A1.500 1.500 0 0 0 3 6v4a1.500 1.500 0 0 0 1.500 1.500H8z M10 8h3.500" className="fill-error stroke-error" strokeWidth="1.300" />
+      )}
       {state === "routed" && <path d="M2.500 12 8 4l5.500 8z" className="stroke-accent" strokeWidth="1.400" />}
     </svg>
   );
@@ -85,7 +93,9 @@ export function StateSign({ state }: { state: string }) {
     <svg width="16" height="16" viewBox="0 0 16 16" fill="none" aria-hidden="true" strokeLinecap="round">
       {state === "whole" && <circle cx="8" cy="8" r="4.500" className="stroke-primary" strokeWidth="1.800" />}
       {state === "switched" && <circle cx="8" cy="8" r="4.500" className="stroke-secondary" strokeWidth="1.400" strokeDasharray="2.400 2.300" />}
-      {state === "islands" && <path d="M6.700 3.700a4.500 4.500 0 0 0 0 8.600M9.900 3.700a4.500 4.500 0 0 1 0 8.600" className="stroke-error" strokeWidth="2" />}
+      {state === "islands" && (
+        <path d="M6.700 3.700a4.500 4.500 0 0 0 0 8.600M9.900 3.700a4.500 4.500 0 0 1 0 8.600" className="stroke-error" strokeWidth="2" />
+      )}
       {state === "merged" && (
         <g className="stroke-accent" strokeWidth="1.600">
           <circle cx="6" cy="8" r="3.500" />

@@ -17,10 +17,17 @@ export function ChipsField({ design, at, field, value, onPut }: Props) {
   const known = useChoices(design, field.editor === "refs" ? field.ref : null, at);
   const [text, setText] = useState("");
   const list = useId();
-  const offers = [...(known.data ?? []).map((c) => ({ value: String(c.value), label: c.label })), ...field.choices.map((c) => ({ value: String(c), label: "" })), ...(field.any ? [{ value: "any", label: "" }] : [])].filter((o, k, all) => !words.includes(o.value) && all.findIndex((x) => x.value === o.value) === k);
+  const offers = [
+    ...(known.data ?? []).map((c) => ({ value: String(c.value), label: c.label })),
+    ...field.choices.map((c) => ({ value: String(c), label: "" })),
+    ...(field.any ? [{ value: "any", label: "" }] : []),
+  ].filter((o, k, all) => !words.includes(o.value) && all.findIndex((x) => x.value === o.value) === k);
   const label = (word: string) => known.data?.find((c) => String(c.value) === word)?.label ?? "";
   const add = (typed: string) => {
-    const more = typed.split(",").map((w) => w.trim()).filter((w) => w !== "" && !words.includes(w));
+    const more = typed
+      .split(",")
+      .map((w) => w.trim())
+      .filter((w) => w !== "" && !words.includes(w));
     setText("");
     if (more.length > 0) onPut(listed(field, [...words.filter((w) => w !== "any" || field.editor !== "refs"), ...more]));
   };
@@ -30,7 +37,19 @@ export function ChipsField({ design, at, field, value, onPut }: Props) {
         <span key={word} className="bg-base-200 hair flex items-center gap-0.5 rounded border pl-1.5 font-mono text-[12px]" title={label(word)}>
           {word}
           {label(word) && <span className="muted max-w-24 truncate font-sans text-[11px]">{label(word)}</span>}
-          <button type="button" className="hover:bg-base-300 flex size-5 cursor-pointer items-center justify-center rounded" aria-label={`Take ${word} out of ${field.title}`} onClick={() => onPut(listed(field, words.filter((w) => w !== word)))}>
+          <button
+            type="button"
+            className="hover:bg-base-300 flex size-5 cursor-pointer items-center justify-center rounded"
+            aria-label={`Take ${word} out of ${field.title}`}
+            onClick={() =>
+              onPut(
+                listed(
+                  field,
+                  words.filter((w) => w !== word),
+                ),
+              )
+            }
+          >
             <X size={11} aria-hidden="true" />
           </button>
         </span>
@@ -49,7 +68,11 @@ export function ChipsField({ design, at, field, value, onPut }: Props) {
         data-key={field.key}
         placeholder={words.length === 0 ? leftOut(field) || field.example || "add…" : "add…"}
         value={text}
-        onChange={(e) => (offers.some((o) => o.value === e.target.value) && !(e.nativeEvent instanceof InputEvent && e.nativeEvent.inputType === "insertText") ? add(e.target.value) : setText(e.target.value))}
+        onChange={(e) =>
+          offers.some((o) => o.value === e.target.value) && !(e.nativeEvent instanceof InputEvent && e.nativeEvent.inputType === "insertText")
+            ? add(e.target.value)
+            : setText(e.target.value)
+        }
         onBlur={() => add(text)}
         onKeyDown={(e) => {
           if (e.key === "Enter") {

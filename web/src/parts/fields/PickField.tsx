@@ -19,7 +19,10 @@ const NEW = " new"; // no name begins with a blank
 export function PickField({ design, at, field, value, byDefault = "", onPut, onNew }: Props) {
   const known = useChoices(design, field.editor === "ref" ? field.ref : null, at);
   const now = value === undefined || value === null ? "" : String(value);
-  const options = field.editor === "ref" ? (known.data ?? []).map((c) => ({ value: String(c.value), words: c.label ? `${c.value} ${c.label}` : String(c.value) })) : field.choices.map((c) => ({ value: String(c), words: String(c).replaceAll("_", " ") }));
+  const options =
+    field.editor === "ref"
+      ? (known.data ?? []).map((c) => ({ value: String(c.value), words: c.label ? `${c.value} ${c.label}` : String(c.value) }))
+      : field.choices.map((c) => ({ value: String(c), words: String(c).replaceAll("_", " ") }));
   const meant = byDefault || leftOut(field);
   return (
     <select

@@ -18,7 +18,12 @@ export function QuickPick({ design, names, at, label, value, none, onPick }: Pro
   const known = useChoices(design, names, at);
   const options = known.data?.map((c) => String(c.value)) ?? [];
   return (
-    <select className={`select select-ghost select-xs h-6 w-auto max-w-36 pl-1 ${value === null ? "muted" : ""}`} aria-label={label} value={value ?? ""} onChange={(e) => onPick(e.target.value === "" ? null : e.target.value)}>
+    <select
+      className={`select select-ghost select-xs h-6 w-auto max-w-36 pl-1 ${value === null ? "muted" : ""}`}
+      aria-label={label}
+      value={value ?? ""}
+      onChange={(e) => onPick(e.target.value === "" ? null : e.target.value)}
+    >
       <option value="">{none}</option>
       {value !== null && !options.includes(value) && <option value={value}>{value}</option>}
       {options.map((o) => (

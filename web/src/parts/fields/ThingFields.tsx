@@ -57,11 +57,32 @@ function Row({ field, design, at, value, kind, version, onPut, onNew }: Props & 
       </span>
       <div className="min-w-0" role="group" aria-labelledby={told}>
         {field.editor === "flag" && (
-          <input type="checkbox" className="toggle toggle-sm toggle-primary" aria-label={field.title} data-key={field.key} checked={typeof now === "boolean" ? now : field.default === true} onChange={(e) => onPut(field.key, e.target.checked)} />
+          <input
+            type="checkbox"
+            className="toggle toggle-sm toggle-primary"
+            aria-label={field.title}
+            data-key={field.key}
+            checked={typeof now === "boolean" ? now : field.default === true}
+            onChange={(e) => onPut(field.key, e.target.checked)}
+          />
         )}
-        {(field.editor === "text" || field.editor === "number") && <TypedField field={field} value={now} version={version} onPut={(v, seen) => onPut(field.key, v, seen)} />}
-        {(field.editor === "choice" || field.editor === "ref") && <PickField design={design} at={at} field={field} value={now} byDefault={field.key === "mode" ? (modeOf([field], {}, kind) ?? "") : ""} onPut={(v) => onPut(field.key, v)} onNew={make} />}
-        {(field.editor === "refs" || field.editor === "texts" || field.editor === "choices") && <ChipsField design={design} at={at} field={field} value={now} onPut={(v) => onPut(field.key, v)} />}
+        {(field.editor === "text" || field.editor === "number") && (
+          <TypedField field={field} value={now} version={version} onPut={(v, seen) => onPut(field.key, v, seen)} />
+        )}
+        {(field.editor === "choice" || field.editor === "ref") && (
+          <PickField
+            design={design}
+            at={at}
+            field={field}
+            value={now}
+            byDefault={field.key === "mode" ? (modeOf([field], {}, kind) ?? "") : ""}
+            onPut={(v) => onPut(field.key, v)}
+            onNew={make}
+          />
+        )}
+        {(field.editor === "refs" || field.editor === "texts" || field.editor === "choices") && (
+          <ChipsField design={design} at={at} field={field} value={now} onPut={(v) => onPut(field.key, v)} />
+        )}
         {field.editor === "map" && <MapField field={field} value={now} onPut={(v) => onPut(field.key, v)} />}
       </div>
     </div>

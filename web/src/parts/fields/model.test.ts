@@ -2,7 +2,24 @@ import { describe, expect, it } from "vitest";
 import type { FormField } from "../../api/making";
 import { fitting, inTheOpen, leftOut, listed, modeOf, wordsOf } from "./model";
 
-const field = (key: string, more: Partial<FormField> = {}): FormField => ({ key, title: key, help: "", unit: "", example: "", editor: "text", choices: [], ref: null, any: false, model: null, number: false, default: null, required: false, modes: [], kinds: [], ...more });
+const field = (key: string, more: Partial<FormField> = {}): FormField => ({
+  key,
+  title: key,
+  help: "",
+  unit: "",
+  example: "",
+  editor: "text",
+  choices: [],
+  ref: null,
+  any: false,
+  model: null,
+  number: false,
+  default: null,
+  required: false,
+  modes: [],
+  kinds: [],
+  ...more,
+});
 
 describe("a form", () => {
   it("shows what fits the mode and the kind of device, and whatever says something already", () => {

@@ -54,7 +54,12 @@ export function Line({ label, value, onChange, placeholder = "" }: LineProps) {
   return (
     <label className="grid grid-cols-[5.500rem_1fr] items-center gap-2">
       <span className="muted text-[12px]">{label}</span>
-      <input className="hair bg-base-100 h-7 min-w-0 rounded border px-2 font-mono text-[12px]" placeholder={placeholder} value={value} onChange={(e) => onChange(e.target.value)} />
+      <input
+        className="hair bg-base-100 h-7 min-w-0 rounded border px-2 font-mono text-[12px]"
+        placeholder={placeholder}
+        value={value}
+        onChange={(e) => onChange(e.target.value)}
+      />
     </label>
   );
 }

@@ -20,13 +20,20 @@ export function SwitchMode({ design, place, owner, change }: Props) {
   const zones = zonesFor(device.data?.value, form.mode);
   return (
     <ActionForm label="Switch its mode" verb="Switch" preview={asked && preview} change={change} onDone={() => setForm(emptyMode)}>
-      <Choice label="mode" value={form.mode} onChange={(mode) => setForm({ ...emptyMode, mode: mode as ModeKind })} options={[["", "choose"], ...Object.entries(MODE_WORDS)]} />
+      <Choice
+        label="mode"
+        value={form.mode}
+        onChange={(mode) => setForm({ ...emptyMode, mode: mode as ModeKind })}
+        options={[["", "choose"], ...Object.entries(MODE_WORDS)]}
+      />
       {form.mode === "bridged" && <Line label="untagged" value={form.vlan} onChange={(vlan) => put({ vlan })} placeholder="none" />}
       {form.mode === "bridged" && <Line label="tagged" value={form.tagged} onChange={(tagged) => put({ tagged })} placeholder="none" />}
       {form.mode === "routed" && <Line label="addresses" value={form.addresses} onChange={(addresses) => put({ addresses })} placeholder="none yet" />}
       {form.mode === "inline" && <Line label="pair with" value={form.pairWith} onChange={(pairWith) => put({ pairWith })} placeholder="port" />}
       {form.mode === "lag" && <Line label="bundle" value={form.lag} onChange={(lag) => put({ lag })} />}
-      {zones.length > 0 && <Choice label="zone" value={form.zone} onChange={(zone) => put({ zone })} options={[["", "none yet"], ...zones.map((z): [string, string] => [z, z])]} />}
+      {zones.length > 0 && (
+        <Choice label="zone" value={form.zone} onChange={(zone) => put({ zone })} options={[["", "none yet"], ...zones.map((z): [string, string] => [z, z])]} />
+      )}
     </ActionForm>
   );
 }

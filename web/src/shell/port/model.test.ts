@@ -19,7 +19,12 @@ test("a short form is asked for only when it is whole", () => {
 test("a new mode is asked for once it is chosen, a bundle once it is named", () => {
   expect(newMode("gate:5", emptyMode)).toBeNull();
   expect(newMode("gate:5", { ...emptyMode, mode: "lag" })).toBeNull();
-  expect(newMode("gate:5", { ...emptyMode, mode: "routed", addresses: "10.64.9.1/24," })).toMatchObject({ device: "gate", port: "5", addresses: ["10.64.9.1/24"], zone: null });
+  expect(newMode("gate:5", { ...emptyMode, mode: "routed", addresses: "10.64.9.1/24," })).toMatchObject({
+    device: "gate",
+    port: "5",
+    addresses: ["10.64.9.1/24"],
+    zone: null,
+  });
 });
 
 test("only zones of the port's kind are offered", () => {

@@ -3,11 +3,7 @@ import type { Schemas } from "../../api/client";
 export type FormKind = Schemas["ShortForm"]["form"];
 export type ModeKind = Schemas["NewMode"]["mode"];
 
-export const FORM_WORDS: Record<FormKind, string> = {
-  access: "access: one VLAN, untagged",
-  trunk: "trunk: these, tagged",
-  voice: "desk: data and voice",
-};
+export const FORM_WORDS: Record<FormKind, string> = { access: "access: one VLAN, untagged", trunk: "trunk: these, tagged", voice: "desk: data and voice" };
 
 export const MODE_WORDS: Record<ModeKind, string> = {
   bridged: "bridged",
@@ -21,7 +17,10 @@ export const MODE_WORDS: Record<ModeKind, string> = {
 /** Read `110, 150-152` as numbers; null where something else stands there. */
 export function vlansOf(text: string): number[] | null {
   const out: number[] = [];
-  for (const part of text.split(",").map((t) => t.trim()).filter(Boolean)) {
+  for (const part of text
+    .split(",")
+    .map((t) => t.trim())
+    .filter(Boolean)) {
     const [, low, high] = /^(\d{1,4})(?:\s*-\s*(\d{1,4}))?$/.exec(part) ?? [];
     if (low === undefined) return null;
     for (let v = Number(low); v <= Number(high ?? low); v++) out.push(v);
@@ -59,7 +58,10 @@ export function newMode(place: string, form: ModeForm): Schemas["NewMode"] | nul
     port,
     mode: form.mode,
     zone: form.zone || null,
-    addresses: form.addresses.split(",").map((t) => t.trim()).filter(Boolean),
+    addresses: form.addresses
+      .split(",")
+      .map((t) => t.trim())
+      .filter(Boolean),
     vlan: vlansOf(form.vlan)?.[0] ?? null,
     tagged: vlansOf(form.tagged) ?? [],
     lag: form.lag.trim() || null,

@@ -30,7 +30,13 @@ export function MakeDialog({ design, kind, at, owner, change, select, onClose, o
   const known = forms.data?.makes.find((m) => m.kind === kind);
   const inside = kind === "translation" && owner !== "firewall" ? "InterfaceNat" : fresh.data?.model;
   const fields = (inside && forms.data?.models[inside]) || [];
-  const lacking = now ? fields.filter((f) => f.required && (now[f.key] === undefined || now[f.key] === "" || (Array.isArray(now[f.key]) && f.editor === "refs" && (now[f.key] as Plain[]).length === 0))) : [];
+  const lacking = now
+    ? fields.filter(
+        (f) =>
+          f.required &&
+          (now[f.key] === undefined || now[f.key] === "" || (Array.isArray(now[f.key]) && f.editor === "refs" && (now[f.key] as Plain[]).length === 0)),
+      )
+    : [];
   const ready = now !== null && lacking.length === 0;
   const preview = useMakePreview(design, ready ? { action: "make", body: { kind, at, value: now } } : null);
   const made = ready && preview.data !== undefined && !preview.isError && !preview.isPlaceholderData;
@@ -57,7 +63,10 @@ export function MakeDialog({ design, kind, at, owner, change, select, onClose, o
           </p>
         )}
         {now && <ThingFields design={design} at={at} fields={fields} value={now} kind={owner} version={draft.data?.version ?? 0} onPut={put} />}
-        <PreviewBox preview={ready ? preview : null} hint={lacking.length > 0 ? `Still to say: ${lacking.map((f) => f.title.toLowerCase()).join(", ")}.` : "Being proposed…"} />
+        <PreviewBox
+          preview={ready ? preview : null}
+          hint={lacking.length > 0 ? `Still to say: ${lacking.map((f) => f.title.toLowerCase()).join(", ")}.` : "Being proposed…"}
+        />
         <p className="flex justify-end gap-2">
           <button type="button" className="btn btn-ghost btn-sm" onClick={onClose}>
             Leave it

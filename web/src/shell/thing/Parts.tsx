@@ -21,33 +21,38 @@ export function Parts({ design, at, fields, value, kind, version, onPut }: Props
     const now = value[part.key] as Record<string, Plain> | undefined;
     return (
       <div key={part.key} className="hair relative border-t py-0.5">
-      <details data-part={part.key} open={now !== undefined && part.key === "failover"}>
-        <summary className="flex min-h-6 cursor-pointer items-center gap-2 pr-8">
-          <span className="flex-1">{part.title}</span>
-          {now === undefined && <span className="muted text-[12px]">not stated</span>}
-        </summary>
-        {now === undefined && (
-          <button type="button" className="link-quiet flex items-center gap-1 py-1" onClick={() => onPut(part.key, {})}>
-            <Plus size={12} aria-hidden="true" /> state them
-          </button>
-        )}
+        <details data-part={part.key} open={now !== undefined && part.key === "failover"}>
+          <summary className="flex min-h-6 cursor-pointer items-center gap-2 pr-8">
+            <span className="flex-1">{part.title}</span>
+            {now === undefined && <span className="muted text-[12px]">not stated</span>}
+          </summary>
+          {now === undefined && (
+            <button type="button" className="link-quiet flex items-center gap-1 py-1" onClick={() => onPut(part.key, {})}>
+              <Plus size={12} aria-hidden="true" /> state them
+            </button>
+          )}
+          {now !== undefined && (
+            <ThingFields
+              design={design}
+              at={`${at}/${part.key}`}
+              fields={inner}
+              value={now}
+              kind={kind}
+              version={version}
+              onPut={(key, v, seen) => {
+                const rest = Object.fromEntries(Object.entries(now).filter(([k]) => k !== key));
+                onPut(part.key, v === undefined ? rest : { ...rest, [key]: v }, seen);
+              }}
+            />
+          )}
+        </details>
         {now !== undefined && (
-          <ThingFields
-            design={design}
-            at={`${at}/${part.key}`}
-            fields={inner}
-            value={now}
-            kind={kind}
-            version={version}
-            onPut={(key, v, seen) => {
-              const rest = Object.fromEntries(Object.entries(now).filter(([k]) => k !== key));
-              onPut(part.key, v === undefined ? rest : { ...rest, [key]: v }, seen);
-            }}
-          />
-        )}
-      </details>
-        {now !== undefined && (
-          <button type="button" className="btn btn-ghost btn-xs btn-square absolute top-0.5 right-0" aria-label={`Take ${part.title} out`} onClick={() => onPut(part.key, undefined)}>
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs btn-square absolute top-0.5 right-0"
+            aria-label={`Take ${part.title} out`}
+            onClick={() => onPut(part.key, undefined)}
+          >
             <X size={12} aria-hidden="true" />
           </button>
         )}

@@ -23,7 +23,12 @@ export function PortsDialog({ design, device, change, onClose }: Pick<StageProps
         <h2 className="text-lg font-semibold">Ports of {device}</h2>
         <label className="flex flex-col gap-1">
           <span className="muted text-[12px]">How they are called</span>
-          <input className="hair bg-base-100 h-8 rounded border px-2 font-mono" placeholder="1-24, or 1/0/1-24, or a-d" value={ports} onChange={(e) => setPorts(e.target.value)} />
+          <input
+            className="hair bg-base-100 h-8 rounded border px-2 font-mono"
+            placeholder="1-24, or 1/0/1-24, or a-d"
+            value={ports}
+            onChange={(e) => setPorts(e.target.value)}
+          />
         </label>
         <PreviewBox preview={ports.trim() === "" ? null : preview} hint="A range stands for each of its numbers or letters." />
         <button type="submit" className="btn btn-primary btn-sm self-end" disabled={!ready}>

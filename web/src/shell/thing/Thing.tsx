@@ -46,7 +46,8 @@ export function Thing({ design, at, go, select, change, onClose }: Props) {
     const since = seen === undefined ? {} : { seen };
     const path = `${thing.pointer}/${key}`;
     if (key === "name" && typeof next === "string") change.mutate({ kind: "rename", wanted: { pointer: thing.pointer, name: next } });
-    else if (key === "id" && thing.kind === "VLAN" && typeof next === "number") change.mutate({ kind: "rename", wanted: { pointer: thing.pointer, number: next } });
+    else if (key === "id" && thing.kind === "VLAN" && typeof next === "number")
+      change.mutate({ kind: "rename", wanted: { pointer: thing.pointer, number: next } });
     else if (next !== undefined) change.mutate({ kind: "patch", patch: [{ op: key in value ? "replace" : "add", path, value: next }], ...since });
     else if (key in value) change.mutate({ kind: "patch", patch: [{ op: "remove", path }], ...since });
   };
@@ -71,8 +72,21 @@ export function Thing({ design, at, go, select, change, onClose }: Props) {
             onPut={put}
             onNew={(ref, field) => setMaking({ kind: makes[ref] ?? ref, at: owner, then: (name) => put(field.key, name) })}
           />
-          <Inside lists={thing.inside} select={select} onMake={(kind) => setMaking({ kind, at: thing.pointer, then: null })} onPorts={thing.pointer.split("/").length === 3 ? () => setMaking({ kind: "ports" }) : null} />
-          <Parts design={design} at={thing.pointer} fields={fields.filter((f) => f.editor === "part")} value={value} kind={thing.owner_kind} version={version} onPut={put} />
+          <Inside
+            lists={thing.inside}
+            select={select}
+            onMake={(kind) => setMaking({ kind, at: thing.pointer, then: null })}
+            onPorts={thing.pointer.split("/").length === 3 ? () => setMaking({ kind: "ports" }) : null}
+          />
+          <Parts
+            design={design}
+            at={thing.pointer}
+            fields={fields.filter((f) => f.editor === "part")}
+            value={value}
+            kind={thing.owner_kind}
+            version={version}
+            onPut={put}
+          />
         </div>
       )}
       {plugPlace(thing) !== null && <Probe key={thing.pointer} design={design} place={plugPlace(thing) ?? ""} tags={tagsOf(thing.value)} go={go} />}
@@ -87,7 +101,18 @@ export function Thing({ design, at, go, select, change, onClose }: Props) {
       <Links title="Needed by" links={thing.needed_by} select={select} none="Nothing; it can go." />
       {/\/\d+$/.test(thing.pointer) && <Remove design={design} thing={thing} change={change} select={select} />}
       {making?.kind === "ports" && <PortsDialog design={design} device={thing.title} change={change} onClose={() => setMaking(null)} />}
-      {making && "at" in making && <MakeDialog design={design} kind={making.kind} at={making.at} owner={thing.owner_kind} change={change} select={select} onClose={() => setMaking(null)} {...(making.then ? { onMade: making.then } : {})} />}
+      {making && "at" in making && (
+        <MakeDialog
+          design={design}
+          kind={making.kind}
+          at={making.at}
+          owner={thing.owner_kind}
+          change={change}
+          select={select}
+          onClose={() => setMaking(null)}
+          {...(making.then ? { onMade: making.then } : {})}
+        />
+      )}
     </section>
   );
 }
@@ -119,7 +144,11 @@ function Links({ title, links, select, none }: { title: string; links: Schemas["
       <ul>
         {links.map((l) => (
           <li key={l.pointer}>
-            <button type="button" className="hover:bg-base-200 flex w-full cursor-pointer items-center gap-1 rounded px-1 py-0.5 text-left" onClick={() => select(l.pointer)}>
+            <button
+              type="button"
+              className="hover:bg-base-200 flex w-full cursor-pointer items-center gap-1 rounded px-1 py-0.5 text-left"
+              onClick={() => select(l.pointer)}
+            >
               <span className="muted w-20 shrink-0 truncate text-[12px]">{l.kind}</span>
               <span className="min-w-0 flex-1 truncate" title={l.title}>
                 {l.title}

@@ -19,7 +19,8 @@ export function AddBox({ design, change, names, large = false }: Props) {
   const [typed, setTyped] = useState<{ name: string | null; ports: string | null; routing: boolean }>({ name: null, ports: null, routing: false });
   const name = typed.name ?? nameFor(kind, names);
   const ports = typed.ports ?? PORTS_FOR[kind];
-  const wanted = name.trim() === "" ? null : ({ action: "new-device", body: { kind, name: name.trim(), ports, routing: kind === "switch" && typed.routing } } as const);
+  const wanted =
+    name.trim() === "" ? null : ({ action: "new-device", body: { kind, name: name.trim(), ports, routing: kind === "switch" && typed.routing } } as const);
   const preview = useMakePreview(design, wanted);
   const ready = wanted !== null && preview.data !== undefined && !preview.isError && !preview.isPlaceholderData;
   return (
@@ -49,12 +50,23 @@ export function AddBox({ design, change, names, large = false }: Props) {
       />
       <label className="flex flex-col gap-0.5">
         <span className="muted text-[12px]">name</span>
-        <input className="hair bg-base-100 h-8 w-36 rounded border px-2" value={name} onFocus={(e) => e.currentTarget.select()} onChange={(e) => setTyped({ ...typed, name: e.target.value })} />
+        <input
+          className="hair bg-base-100 h-8 w-36 rounded border px-2"
+          value={name}
+          onFocus={(e) => e.currentTarget.select()}
+          onChange={(e) => setTyped({ ...typed, name: e.target.value })}
+        />
       </label>
       {kind !== "endpoint" && kind !== "outside" && (
         <label className="flex flex-col gap-0.5">
           <span className="muted text-[12px]">ports</span>
-          <input className="hair bg-base-100 h-8 w-32 rounded border px-2 font-mono text-[12px]" placeholder="1-24, a-d…" title="1-24, 1/0/1-24, a-d, or several with commas" value={ports} onChange={(e) => setTyped({ ...typed, ports: e.target.value })} />
+          <input
+            className="hair bg-base-100 h-8 w-32 rounded border px-2 font-mono text-[12px]"
+            placeholder="1-24, a-d…"
+            title="1-24, 1/0/1-24, a-d, or several with commas"
+            value={ports}
+            onChange={(e) => setTyped({ ...typed, ports: e.target.value })}
+          />
         </label>
       )}
       {kind === "switch" && (

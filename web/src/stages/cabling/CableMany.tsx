@@ -33,7 +33,13 @@ export function CableMany({ design, change, cabling }: Pick<StageProps, "design"
       </datalist>
       <label className="flex flex-col gap-0.5">
         <span className="muted text-[12px]">from</span>
-        <input className={field} list={list} placeholder="box:ports, as sw1:21-24" value={ends.one} onChange={(e) => setEnds({ ...ends, one: e.target.value })} />
+        <input
+          className={field}
+          list={list}
+          placeholder="box:ports, as sw1:21-24"
+          value={ends.one}
+          onChange={(e) => setEnds({ ...ends, one: e.target.value })}
+        />
       </label>
       <label className="flex flex-col gap-0.5">
         <span className="muted text-[12px]">to</span>
@@ -42,7 +48,13 @@ export function CableMany({ design, change, cabling }: Pick<StageProps, "design"
       <button type="submit" className="btn btn-primary btn-sm h-8" disabled={!ready}>
         <Cable size={14} aria-hidden="true" /> {count > 1 ? `Plug ${count} in` : "Plug it in"}
       </button>
-      {ready && <span className="muted pb-1.5">{shown(preview.data.consequences).map((g) => g.words).join(", ") || "nothing opens or closes by it"}</span>}
+      {ready && (
+        <span className="muted pb-1.5">
+          {shown(preview.data.consequences)
+            .map((g) => g.words)
+            .join(", ") || "nothing opens or closes by it"}
+        </span>
+      )}
       {preview.isError && wanted && (
         <p role="alert" className="text-error basis-full">
           {preview.error.message}

@@ -32,7 +32,19 @@ export function Drawing({ ref, cabling, placed, hands, zones, scale, onBox, onLi
     >
       {cabling.lines.map((line) => {
         const points = placed.lines[lineId(line)];
-        return points && <LineMark key={lineId(line)} line={line} zones={zones} points={points} tooth={placed.teeth.includes(lineId(line))} picked={hands.kind === "line" && hands.line === lineId(line)} onPick={() => onLine(line)} />;
+        return (
+          points && (
+            <LineMark
+              key={lineId(line)}
+              line={line}
+              zones={zones}
+              points={points}
+              tooth={placed.teeth.includes(lineId(line))}
+              picked={hands.kind === "line" && hands.line === lineId(line)}
+              onPick={() => onLine(line)}
+            />
+          )
+        );
       })}
       {cabling.boxes.map((box) => {
         const at = placed.boxes[box.name];
@@ -67,7 +79,16 @@ function BoxMark({ box, at, picked, offering, onPick, onJack }: BoxProps) {
   const free = box.jacks.filter((j) => j.free);
   return (
     <g transform={`translate(${at.x} ${at.y})`}>
-      <g role="button" tabIndex={0} aria-label={`${box.kind} ${box.name}${box.failed ? ", has failed" : box.standby ? ", stands by" : ""}`} data-box={box.name} data-tier={box.tier} className="cursor-pointer" onClick={onPick} onKeyDown={(e) => e.key === "Enter" && onPick()}>
+      <g
+        role="button"
+        tabIndex={0}
+        aria-label={`${box.kind} ${box.name}${box.failed ? ", has failed" : box.standby ? ", stands by" : ""}`}
+        data-box={box.name}
+        data-tier={box.tier}
+        className="cursor-pointer"
+        onClick={onPick}
+        onKeyDown={(e) => e.key === "Enter" && onPick()}
+      >
         <rect
           width={at.width}
           height={at.height}
@@ -77,10 +98,16 @@ function BoxMark({ box, at, picked, offering, onPick, onJack }: BoxProps) {
           strokeDasharray={box.standby ? "4 3" : undefined}
         />
         <KindSign kind={box.kind} middle={at.height / 2} />
-        {box.failed && <path d={`M2 2 ${at.width - 2} ${at.height - 2}M${at.width - 2} 2 2 ${at.height - 2}`} className="stroke-error" strokeWidth="1.400" opacity="0.55" />}
+        {box.failed && (
+          <path d={`M2 2 ${at.width - 2} ${at.height - 2}M${at.width - 2} 2 2 ${at.height - 2}`} className="stroke-error" strokeWidth="1.400" opacity="0.55" />
+        )}
       </g>
       <g className="pointer-events-none">
-        <text x={28} y={at.height / 2 + (box.standby || box.failed ? -2 : 4.500)} className={`fill-base-content text-[12.5px] ${box.kind === "endpoint" ? "" : "font-semibold"}`}>
+        <text
+          x={28}
+          y={at.height / 2 + (box.standby || box.failed ? -2 : 4.5)}
+          className={`fill-base-content text-[12.5px] ${box.kind === "endpoint" ? "" : "font-semibold"}`}
+        >
           {box.name}
         </text>
         {(box.standby || box.failed) && (
@@ -91,7 +118,16 @@ function BoxMark({ box, at, picked, offering, onPick, onJack }: BoxProps) {
       </g>
       {offering &&
         free.map((jack, k) => (
-          <g key={jack.name} transform={`translate(${6 + k * 20} ${at.height + 3})`} role="button" tabIndex={0} aria-label={`free port ${box.name}:${jack.name}`} className="cursor-pointer" onClick={() => onJack(jack.name)} onKeyDown={(e) => e.key === "Enter" && onJack(jack.name)}>
+          <g
+            key={jack.name}
+            transform={`translate(${6 + k * 20} ${at.height + 3})`}
+            role="button"
+            tabIndex={0}
+            aria-label={`free port ${box.name}:${jack.name}`}
+            className="cursor-pointer"
+            onClick={() => onJack(jack.name)}
+            onKeyDown={(e) => e.key === "Enter" && onJack(jack.name)}
+          >
             <rect width="18" height="15" rx="2" className="fill-base-100 stroke-accent" strokeDasharray="2 2" />
             <text x="9" y="11" textAnchor="middle" className="fill-base-content font-mono text-[9.500px]">
               {jack.name}
@@ -139,15 +175,37 @@ interface LineProps {
 
 function LineMark({ line, zones, points, tooth, picked, onPick }: LineProps) {
   const path = points.map((p, k) => `${k ? "L" : "M"}${p.x} ${p.y}`).join("");
-  const mid = tooth ? middle(points[0] && points.at(-1) && (points.at(-1)?.x ?? 0) > (points.at(-2)?.x ?? 0) ? points.slice(-2) : points.slice(0, 2)) : middle(points);
+  const mid = tooth
+    ? middle(points[0] && points.at(-1) && (points.at(-1)?.x ?? 0) > (points.at(-2)?.x ?? 0) ? points.slice(-2) : points.slice(0, 2))
+    : middle(points);
   const [first, last] = [points[0], points.at(-1)];
   const count = line.pointers.length;
   return (
     <g>
-      <g role="button" tabIndex={0} aria-label={`${line.ends.join(" to ")}: ${STATE_WORDS[line.state] ?? line.state}`} data-line={line.ends.join("--")} data-state={line.state} className="cursor-pointer" onClick={onPick} onKeyDown={(e) => e.key === "Enter" && onPick()}>
-        <title>{[`${line.ends[0]}:${line.ports[0]?.join(",")} — ${line.ends[1]}:${line.ports[1]?.join(",")}`, STATE_WORDS[line.state], line.reason].filter(Boolean).join(" · ")}</title>
+      <g
+        role="button"
+        tabIndex={0}
+        aria-label={`${line.ends.join(" to ")}: ${STATE_WORDS[line.state] ?? line.state}`}
+        data-line={line.ends.join("--")}
+        data-state={line.state}
+        className="cursor-pointer"
+        onClick={onPick}
+        onKeyDown={(e) => e.key === "Enter" && onPick()}
+      >
+        <title>
+          {[`${line.ends[0]}:${line.ports[0]?.join(",")} — ${line.ends[1]}:${line.ports[1]?.join(",")}`, STATE_WORDS[line.state], line.reason]
+            .filter(Boolean)
+            .join(" · ")}
+        </title>
         <path d={path} fill="none" stroke="transparent" strokeWidth="12" />
-        <path d={path} fill="none" className={picked ? "stroke-accent" : TONE[line.state]} strokeWidth={line.bundle ? 5.500 : 1.700} strokeDasharray={DASH[line.state]} strokeLinejoin="round" />
+        <path
+          d={path}
+          fill="none"
+          className={picked ? "stroke-accent" : TONE[line.state]}
+          strokeWidth={line.bundle ? 5.5 : 1.7}
+          strokeDasharray={DASH[line.state]}
+          strokeLinejoin="round"
+        />
         {line.bundle && <path d={path} fill="none" className="stroke-base-100" strokeWidth="2.400" strokeLinejoin="round" />}
         <g transform={`translate(${mid.x} ${mid.y})`}>
           <MidSign state={line.state} />
@@ -192,7 +250,9 @@ function PortLabel({ at, next, text, end, zones }: LabelProps) {
   const [right, down] = [next.x > at.x, next.y > at.y];
   const whole = rowsOf(end);
   const rows = whole.flatMap(broken);
-  const place = level ? { x: at.x + (right ? 4 : -4), y: at.y - 3, anchor: right ? ("start" as const) : ("end" as const) } : { x: at.x + 4, y: at.y + (down ? 11 : -4), anchor: "start" as const };
+  const place = level
+    ? { x: at.x + (right ? 4 : -4), y: at.y - 3, anchor: right ? ("start" as const) : ("end" as const) }
+    : { x: at.x + 4, y: at.y + (down ? 11 : -4), anchor: "start" as const };
   return (
     <g className="pointer-events-none">
       <text x={place.x} y={place.y} textAnchor={place.anchor} className="fill-base-content font-mono text-[9.500px] opacity-70">
@@ -201,12 +261,20 @@ function PortLabel({ at, next, text, end, zones }: LabelProps) {
       {zones && (
         <>
           {zonesAt(end).map((zone, k) => (
-            <g key={zone} transform={`translate(${place.x + (place.anchor === "start" ? 1 : -1) * (text.length * 6 + 8 + k * 11)} ${place.y - 3.500})`}>
+            <g key={zone} transform={`translate(${place.x + (place.anchor === "start" ? 1 : -1) * (text.length * 6 + 8 + k * 11)} ${place.y - 3.5})`}>
               <ZoneSign zone={zone} zones={zones} />
             </g>
           ))}
           {rows.map((row, k) => (
-            <text key={row} xmlSpace="preserve" x={place.x} y={place.y + (level || down ? (k + 1) * 11 : (k - rows.length) * 11)} textAnchor={place.anchor} className="fill-base-content font-mono text-[9.500px]" data-carried={row}>
+            <text
+              key={row}
+              xmlSpace="preserve"
+              x={place.x}
+              y={place.y + (level || down ? (k + 1) * 11 : (k - rows.length) * 11)}
+              textAnchor={place.anchor}
+              className="fill-base-content font-mono text-[9.500px]"
+              data-carried={row}
+            >
               <title>{whole.join(" · ")}</title>
               {row}
             </text>

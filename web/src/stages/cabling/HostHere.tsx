@@ -40,7 +40,13 @@ export function HostHere({ design, change, at, names, onDone }: Props) {
           </option>
         ))}
       </select>
-      <input className={`${field} w-36 font-mono text-[12px]`} aria-label="Its address" placeholder="asks for a lease" value={host.address} onChange={(e) => setHost({ ...host, address: e.target.value })} />
+      <input
+        className={`${field} w-36 font-mono text-[12px]`}
+        aria-label="Its address"
+        placeholder="asks for a lease"
+        value={host.address}
+        onChange={(e) => setHost({ ...host, address: e.target.value })}
+      />
       <button type="submit" className="btn btn-xs h-7" disabled={!ready}>
         Put it there
       </button>

@@ -13,11 +13,20 @@ interface Props extends Pick<StageProps, "design" | "change"> {
 /** What can be made of the ports that are chosen: a bundle; of a firewall also an inline pair, or a little switch with a gateway. */
 export function PortTools({ design, change, box, chosen, onDone }: Props) {
   const [name, setName] = useState("");
-  const bundle: Wanted | null = chosen.length > 0 && name.trim() !== "" ? { action: "bundle", body: { device: box.device, ports: chosen.join(", "), name: name.trim(), protocol: "lacp-active", far: true } } : null;
-  const inline: Wanted | null = chosen.length === 2 && box.kind === "firewall" && name.trim() !== "" ? { action: "inline-pair", body: { device: box.device, ports: chosen.join(", "), name: name.trim() } } : null;
+  const bundle: Wanted | null =
+    chosen.length > 0 && name.trim() !== ""
+      ? { action: "bundle", body: { device: box.device, ports: chosen.join(", "), name: name.trim(), protocol: "lacp-active", far: true } }
+      : null;
+  const inline: Wanted | null =
+    chosen.length === 2 && box.kind === "firewall" && name.trim() !== ""
+      ? { action: "inline-pair", body: { device: box.device, ports: chosen.join(", "), name: name.trim() } }
+      : null;
   const one = useMakePreview(design, bundle);
   const two = useMakePreview(design, inline);
-  const little: Wanted | null = chosen.length > 1 && box.kind === "firewall" && name.trim() !== "" ? { action: "little-switch", body: { firewall: box.device, ports: chosen.join(", "), name: name.trim() } } : null;
+  const little: Wanted | null =
+    chosen.length > 1 && box.kind === "firewall" && name.trim() !== ""
+      ? { action: "little-switch", body: { firewall: box.device, ports: chosen.join(", "), name: name.trim() } }
+      : null;
   const three = useMakePreview(design, little);
   const make = (wanted: Wanted | null, made: typeof one, words: string) => (
     <button
@@ -38,11 +47,21 @@ export function PortTools({ design, change, box, chosen, onDone }: Props) {
       <span>
         <strong className="font-mono">{chosen.join(", ") || "none"}</strong> chosen
       </span>
-      <input className="hair bg-base-100 h-7 w-36 rounded border px-2" aria-label="Name of the bundle or pair" placeholder="what to call it" value={name} onChange={(e) => setName(e.target.value)} />
+      <input
+        className="hair bg-base-100 h-7 w-36 rounded border px-2"
+        aria-label="Name of the bundle or pair"
+        placeholder="what to call it"
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+      />
       {make(bundle, one, "Bundle them")}
       {box.kind === "firewall" && make(inline, two, "Make an inline pair")}
       {box.kind === "firewall" && make(little, three, "Make a little switch")}
-      {one.isError && bundle && <span role="alert" className="text-error">{one.error.message}</span>}
+      {one.isError && bundle && (
+        <span role="alert" className="text-error">
+          {one.error.message}
+        </span>
+      )}
     </p>
   );
 }

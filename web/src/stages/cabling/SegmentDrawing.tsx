@@ -31,7 +31,11 @@ export function rowsUnder(data: Data, name: string): { text: string; leg: Leg | 
   const vlans = segment.vlans.length > 0 ? `VLAN ${segment.vlans.join(", ")}` : segment.kind === "transit" ? "between routers" : "no VLAN";
   const subnets = segment.subnets.length > 0 ? segment.subnets : ["no subnet"];
   const legs = data.legs.filter((l) => l.segment === name);
-  return [{ text: `${vlans} · ${subnets[0] ?? ""}`, leg: null }, ...subnets.slice(1).map((text) => ({ text, leg: null })), ...legs.map((leg) => ({ text: `${leg.router} ${leg.addresses[0]?.split("/")[0] ?? "no address"}`, leg }))];
+  return [
+    { text: `${vlans} · ${subnets[0] ?? ""}`, leg: null },
+    ...subnets.slice(1).map((text) => ({ text, leg: null })),
+    ...legs.map((leg) => ({ text: `${leg.router} ${leg.addresses[0]?.split("/")[0] ?? "no address"}`, leg })),
+  ];
 }
 
 const GAP = 8;
@@ -57,9 +61,13 @@ export function platesOf(data: Data): { id: string; tier: number; width: number;
   return [...stacks].map(([id, segments]) => {
     const sizes = segments.map((s) => {
       const rows = rowsUnder(data, s.name);
-      return { name: s.name, width: Math.max(s.name.length * 7.400, ...rows.map((r) => r.text.length * 6 + (r.leg ? 14 : 0))) + 18, height: 22 + rows.length * ROW };
+      return {
+        name: s.name,
+        width: Math.max(s.name.length * 7.4, ...rows.map((r) => r.text.length * 6 + (r.leg ? 14 : 0))) + 18,
+        height: 22 + rows.length * ROW,
+      };
     });
-    const columns = Math.min(6, Math.ceil(Math.sqrt(segments.length * 0.800)));
+    const columns = Math.min(6, Math.ceil(Math.sqrt(segments.length * 0.8)));
     const width = Math.max(...sizes.map((p) => p.width));
     const plates: Plate[] = [];
     let y = 0;
@@ -82,10 +90,13 @@ export function SegmentDrawing({ ref, data, width, select }: Props) {
     const groups = platesOf(data);
     const tier = new Map([...data.routers.map((r) => [boxId(r.name), r.tier] as const), ...groups.map((g) => [g.id, g.tier] as const)]);
     const home = new Map(groups.flatMap((g) => g.plates.map((p) => [p.name, g.id] as const)));
-    const nodes = [...data.routers.map((r) => ({ id: boxId(r.name), width: r.name.length * 7.600 + 40, height: 36, tier: r.tier })), ...groups];
+    const nodes = [...data.routers.map((r) => ({ id: boxId(r.name), width: r.name.length * 7.6 + 40, height: 36, tier: r.tier })), ...groups];
     const ordered = (a: string, b: string): [string, string] => ((tier.get(a) ?? 0) <= (tier.get(b) ?? 0) ? [a, b] : [b, a]);
     const legs = data.legs.map((l) => ({ id: legId(l), ends: ordered(boxId(l.router), home.get(l.segment) ?? "") }));
-    const edges = [...legs.filter((e, k) => !e.ends.some((x) => x.startsWith("stack ")) || legs.findIndex((o) => o.ends.join() === e.ends.join()) === k), ...data.filtered.map(([a = "", b = ""]) => ({ id: `filtered ${a} ${b}`, ends: ordered(segmentId(a), segmentId(b)) }))];
+    const edges = [
+      ...legs.filter((e, k) => !e.ends.some((x) => x.startsWith("stack ")) || legs.findIndex((o) => o.ends.join() === e.ends.join()) === k),
+      ...data.filtered.map(([a = "", b = ""]) => ({ id: `filtered ${a} ${b}`, ends: ordered(segmentId(a), segmentId(b)) })),
+    ];
     void layOutSegments(nodes, edges).then((p) => wanted && setPlaced(p));
     return () => {
       wanted = false;
@@ -93,13 +104,35 @@ export function SegmentDrawing({ ref, data, width, select }: Props) {
   }, [data]);
   if (!placed) return null;
   const scale = Math.max(0.7, Math.min(1, (width - 4) / placed.width));
-  const plates = new Map(platesOf(data).flatMap((g) => g.plates.map((p) => [p.name, { ...p, x: p.x + (placed.boxes[g.id]?.x ?? 0), y: p.y + (placed.boxes[g.id]?.y ?? 0) }] as const)));
+  const plates = new Map(
+    platesOf(data).flatMap((g) =>
+      g.plates.map((p) => [p.name, { ...p, x: p.x + (placed.boxes[g.id]?.x ?? 0), y: p.y + (placed.boxes[g.id]?.y ?? 0) }] as const),
+    ),
+  );
   const path = (id: string) => placed.lines[id]?.map((p, k) => `${k ? "L" : "M"}${p.x} ${p.y}`).join("");
   return (
-    <svg ref={ref} width={placed.width * scale} height={(placed.height + 8) * scale} viewBox={`0 -4 ${placed.width} ${placed.height + 8}`} role="group" aria-label="Segments and routers" className="mx-auto block font-sans">
+    <svg
+      ref={ref}
+      width={placed.width * scale}
+      height={(placed.height + 8) * scale}
+      viewBox={`0 -4 ${placed.width} ${placed.height + 8}`}
+      role="group"
+      aria-label="Segments and routers"
+      className="mx-auto block font-sans"
+    >
       {data.legs.map((leg) => (
-        <path key={legId(leg)} d={path(legId(leg))} fill="none" className={leg.up ? "stroke-primary" : "stroke-error"} strokeWidth="1.600" strokeDasharray={leg.up ? undefined : "5 3"} data-leg={`${leg.router}:${leg.interface}`}>
-          <title>{[`${leg.router} ${leg.interface}`, leg.addresses.join(", "), leg.zone ? `zone ${leg.zone}` : "no zone", leg.reason].filter(Boolean).join(" · ")}</title>
+        <path
+          key={legId(leg)}
+          d={path(legId(leg))}
+          fill="none"
+          className={leg.up ? "stroke-primary" : "stroke-error"}
+          strokeWidth="1.600"
+          strokeDasharray={leg.up ? undefined : "5 3"}
+          data-leg={`${leg.router}:${leg.interface}`}
+        >
+          <title>
+            {[`${leg.router} ${leg.interface}`, leg.addresses.join(", "), leg.zone ? `zone ${leg.zone}` : "no zone", leg.reason].filter(Boolean).join(" · ")}
+          </title>
         </path>
       ))}
       {data.filtered.map(([a = "", b = ""]) => (
@@ -112,11 +145,25 @@ export function SegmentDrawing({ ref, data, width, select }: Props) {
         return (
           at && (
             <g key={r.name} transform={`translate(${at.x} ${at.y})`}>
-              <g role="button" tabIndex={0} aria-label={`${r.kind} ${r.name}`} data-router={r.name} className="cursor-pointer" onClick={() => select(r.pointer)} onKeyDown={(e) => e.key === "Enter" && select(r.pointer)}>
-                <rect width={at.width} height={at.height} rx={r.kind === "outside" ? 14 : 4} className="fill-base-100 stroke-base-content/75" strokeWidth={r.kind === "firewall" ? 2 : 1.200} />
+              <g
+                role="button"
+                tabIndex={0}
+                aria-label={`${r.kind} ${r.name}`}
+                data-router={r.name}
+                className="cursor-pointer"
+                onClick={() => select(r.pointer)}
+                onKeyDown={(e) => e.key === "Enter" && select(r.pointer)}
+              >
+                <rect
+                  width={at.width}
+                  height={at.height}
+                  rx={r.kind === "outside" ? 14 : 4}
+                  className="fill-base-100 stroke-base-content/75"
+                  strokeWidth={r.kind === "firewall" ? 2 : 1.2}
+                />
                 <KindSign kind={r.kind} middle={at.height / 2} />
               </g>
-              <text x={28} y={at.height / 2 + 4.500} className="pointer-events-none fill-base-content text-[12.500px] font-semibold">
+              <text x={28} y={at.height / 2 + 4.5} className="pointer-events-none fill-base-content text-[12.500px] font-semibold">
                 {r.name}
               </text>
             </g>
@@ -129,7 +176,15 @@ export function SegmentDrawing({ ref, data, width, select }: Props) {
         return (
           at && (
             <g key={s.name} transform={`translate(${at.x} ${at.y})`}>
-              <g role="button" tabIndex={0} aria-label={[s.name, ...rows.map((r) => r.text)].join(", ")} data-segment={s.name} className="cursor-pointer" onClick={() => select(s.pointer)} onKeyDown={(e) => e.key === "Enter" && select(s.pointer)}>
+              <g
+                role="button"
+                tabIndex={0}
+                aria-label={[s.name, ...rows.map((r) => r.text)].join(", ")}
+                data-segment={s.name}
+                className="cursor-pointer"
+                onClick={() => select(s.pointer)}
+                onKeyDown={(e) => e.key === "Enter" && select(s.pointer)}
+              >
                 <rect width={at.width} height={at.height} rx={2} className="fill-base-200 stroke-base-content/40" strokeWidth="1" />
               </g>
               <text x={8} y={15} className="pointer-events-none fill-base-content text-[12px] font-semibold">

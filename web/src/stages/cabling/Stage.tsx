@@ -61,7 +61,9 @@ export function CablingStage(props: StageProps) {
       <div className="flex h-full flex-col items-center justify-center gap-4 p-6 pb-40">
         <div className="text-center" role="status">
           <h1 className="text-base font-medium">Nothing is drawn yet</h1>
-          <p className="muted max-w-md">A site begins with its boxes: add the first, then the next, and lead cables between them. The program places everything.</p>
+          <p className="muted max-w-md">
+            A site begins with its boxes: add the first, then the next, and lead cables between them. The program places everything.
+          </p>
         </div>
         <AddBox design={design} change={change} names={names} large />
       </div>
@@ -88,10 +90,20 @@ export function CablingStage(props: StageProps) {
           chosen={look}
           onChoose={(l) => go({ look: l === "cables" ? "" : l })}
         />
-        <button type="button" className={`btn btn-sm ${tool === "box" ? "btn-neutral" : "btn-outline"}`} aria-pressed={tool === "box"} onClick={() => setTool(tool === "box" ? null : "box")}>
+        <button
+          type="button"
+          className={`btn btn-sm ${tool === "box" ? "btn-neutral" : "btn-outline"}`}
+          aria-pressed={tool === "box"}
+          onClick={() => setTool(tool === "box" ? null : "box")}
+        >
           <Plus size={14} aria-hidden="true" /> Box
         </button>
-        <button type="button" className={`btn btn-sm ${tool === "cables" ? "btn-neutral" : "btn-outline"}`} aria-pressed={tool === "cables"} onClick={() => setTool(tool === "cables" ? null : "cables")}>
+        <button
+          type="button"
+          className={`btn btn-sm ${tool === "cables" ? "btn-neutral" : "btn-outline"}`}
+          aria-pressed={tool === "cables"}
+          onClick={() => setTool(tool === "cables" ? null : "cables")}
+        >
           <CableIcon size={14} aria-hidden="true" /> Cables
         </button>
         <button type="button" className="btn btn-ghost btn-sm" onClick={() => drawing.current && exportSvg(drawing.current, look)}>
@@ -114,7 +126,11 @@ export function CablingStage(props: StageProps) {
             placed={placed}
             hands={hands}
             zones={told ? zonesOf(data) : null}
-            scale={runsAcross(data) ? Math.max(0.8, Math.min(1, (room.width - 4) / placed.width)) : Math.max(told ? 0.85 : 0.6, Math.min(1, (room.width - 4) / placed.width, (room.height - 6) / (placed.height + 8)))}
+            scale={
+              runsAcross(data)
+                ? Math.max(0.8, Math.min(1, (room.width - 4) / placed.width))
+                : Math.max(told ? 0.85 : 0.6, Math.min(1, (room.width - 4) / placed.width, (room.height - 6) / (placed.height + 8)))
+            }
             onBox={(b) => {
               act({ type: "box-picked", box: b.name });
               if (hands.kind !== "cable") select(b.pointer);
@@ -141,7 +157,17 @@ export function CablingStage(props: StageProps) {
       {tool === "box" && <AddBox design={design} change={change} names={names} />}
       {tool === "cables" && <CableMany design={design} change={change} cabling={data} />}
       {place.failed.length > 0 && <WhatIf {...props} />}
-      {box && <BoxStrip key={box.name} design={design} change={change} box={box} select={select} onFail={turn} onFree={(from) => act({ type: "end-plugged", from, replaces: null })} />}
+      {box && (
+        <BoxStrip
+          key={box.name}
+          design={design}
+          change={change}
+          box={box}
+          select={select}
+          onFail={turn}
+          onFree={(from) => act({ type: "end-plugged", from, replaces: null })}
+        />
+      )}
       {line && (
         <LineStrip
           line={line}
@@ -154,17 +180,23 @@ export function CablingStage(props: StageProps) {
         />
       )}
       <footer className="hair muted flex flex-wrap gap-x-5 gap-y-1 border-t px-4 py-2 text-[12px]">
-        {look === "vlans" && <span>At each end: <b className="font-mono">U</b> untagged, <b className="font-mono">T</b> tagged, <b className="font-mono">P</b> PVID where it is another. Zones:</span>}
+        {look === "vlans" && (
+          <span>
+            At each end: <b className="font-mono">U</b> untagged, <b className="font-mono">T</b> tagged, <b className="font-mono">P</b> PVID where it is
+            another. Zones:
+          </span>
+        )}
         {look === "vlans" && <ZoneLegend zones={zonesOf(data)} />}
         {look === "segments" && above && <ZoneLegend zones={zonesDrawn(above)} />}
-        {look !== "segments" && [...new Set(data.lines.map((l) => l.state))].map((state) => (
-          <span key={state} className="flex items-center gap-1.5">
-            <svg width="34" height="14" viewBox="-17 -7 34 14" aria-hidden="true">
-              <LineSign state={state} />
-            </svg>
-            {STATE_WORDS[state] ?? state}
-          </span>
-        ))}
+        {look !== "segments" &&
+          [...new Set(data.lines.map((l) => l.state))].map((state) => (
+            <span key={state} className="flex items-center gap-1.5">
+              <svg width="34" height="14" viewBox="-17 -7 34 14" aria-hidden="true">
+                <LineSign state={state} />
+              </svg>
+              {STATE_WORDS[state] ?? state}
+            </span>
+          ))}
       </footer>
     </div>
   );

@@ -5,7 +5,14 @@ import { STATE_WORDS } from "./model";
 import { PortTools } from "./PortTools";
 
 /** The ports of one box, as from the front: free ones take a cable, the others open on the bench side. */
-export function BoxStrip({ box, design, change, select, onFree, onFail }: Pick<StageProps, "design" | "change"> & { box: Box; select: (pointer: string) => void; onFree: (from: string) => void; onFail: (parts: string[]) => void }) {
+export function BoxStrip({
+  box,
+  design,
+  change,
+  select,
+  onFree,
+  onFail,
+}: Pick<StageProps, "design" | "change"> & { box: Box; select: (pointer: string) => void; onFree: (from: string) => void; onFail: (parts: string[]) => void }) {
   const [chosen, setChosen] = useState<string[] | null>(null);
   const many = ["switch", "router", "firewall"].includes(box.kind);
   const pick = (name: string) => setChosen((now) => (now?.includes(name) ? now.filter((n) => n !== name) : [...(now ?? []), name]));
@@ -13,10 +20,16 @@ export function BoxStrip({ box, design, change, select, onFree, onFail }: Pick<S
     <section className="hair border-t px-4 py-2" aria-label={`Ports of ${box.name}`}>
       <p className="muted mb-1 flex items-baseline gap-4 text-[12px]">
         <span className="flex-1">
-          <strong className="text-base-content">{box.name}</strong> — {chosen ? "click the ports you want." : "hollow ports are free: click one to plug a cable in."}
+          <strong className="text-base-content">{box.name}</strong> —{" "}
+          {chosen ? "click the ports you want." : "hollow ports are free: click one to plug a cable in."}
         </span>
         {many && (
-          <button type="button" className="link-quiet text-base-content text-[13px]" aria-pressed={chosen !== null} onClick={() => setChosen(chosen ? null : [])}>
+          <button
+            type="button"
+            className="link-quiet text-base-content text-[13px]"
+            aria-pressed={chosen !== null}
+            onClick={() => setChosen(chosen ? null : [])}
+          >
             {chosen ? "choose none" : "choose several"}
           </button>
         )}
@@ -30,7 +43,15 @@ export function BoxStrip({ box, design, change, select, onFree, onFail }: Pick<S
             <button
               type="button"
               aria-label={`${box.name}:${jack.name}, ${jack.free ? "free" : jack.up ? "up" : jack.reason}`}
-              title={[`${box.name}:${jack.name}`, jack.mode, jack.bundle ? `in bundle ${jack.bundle}` : "", jack.free ? "free" : jack.up ? "up" : jack.reason, jack.note ?? ""].filter(Boolean).join(" · ")}
+              title={[
+                `${box.name}:${jack.name}`,
+                jack.mode,
+                jack.bundle ? `in bundle ${jack.bundle}` : "",
+                jack.free ? "free" : jack.up ? "up" : jack.reason,
+                jack.note ?? "",
+              ]
+                .filter(Boolean)
+                .join(" · ")}
               aria-pressed={chosen ? chosen.includes(jack.name) : undefined}
               onClick={() => (chosen ? pick(jack.name) : jack.free ? onFree(`${box.name}:${jack.name}`) : select(jack.pointer))}
               className={`h-7 min-w-7 cursor-pointer rounded border px-1 font-mono text-[12px] ${chosen?.includes(jack.name) ? "outline-accent outline-2" : ""} ${jack.free ? "border-base-content/40 border-dashed" : jack.up ? "bg-primary text-primary-content border-primary" : "border-error text-error"}`}

@@ -13,12 +13,26 @@ export function WhatIf({ design, place, go }: Pick<StageProps, "design" | "place
         <strong>What if</strong>
         <span className="min-w-0 flex-1">
           {place.failed.map((part) => (
-            <button key={part} type="button" title="Restore it" className="link-quiet mr-3 font-mono text-[12px]" onClick={() => go({ failed: place.failed.filter((f) => f !== part) })}>
+            <button
+              key={part}
+              type="button"
+              title="Restore it"
+              className="link-quiet mr-3 font-mono text-[12px]"
+              onClick={() => go({ failed: place.failed.filter((f) => f !== part) })}
+            >
               {part} <span aria-hidden="true">×</span>
             </button>
           ))}
           has failed:{" "}
-          {found.isError ? <span className="text-error">{found.error.message}</span> : !found.data ? "working it out…" : groups.length === 0 ? <strong>no reach is lost.</strong> : <strong>{groups.map((g) => g.words).join(", ")}.</strong>}
+          {found.isError ? (
+            <span className="text-error">{found.error.message}</span>
+          ) : !found.data ? (
+            "working it out…"
+          ) : groups.length === 0 ? (
+            <strong>no reach is lost.</strong>
+          ) : (
+            <strong>{groups.map((g) => g.words).join(", ")}.</strong>
+          )}
         </span>
         <button type="button" className="link-quiet" onClick={() => go({ failed: [] })}>
           Restore all

@@ -52,5 +52,11 @@ export function lettersAt(line: Line, side: number, told: boolean): number {
   const port = line.ports[side]?.join(",").length ?? 0;
   if (!told) return port;
   const end = line.carried[side];
-  return Math.max(port + zonesAt(end).length * 2, ...rowsOf(end).flatMap(broken).map((r) => r.length), 0);
+  return Math.max(
+    port + zonesAt(end).length * 2,
+    ...rowsOf(end)
+      .flatMap(broken)
+      .map((r) => r.length),
+    0,
+  );
 }

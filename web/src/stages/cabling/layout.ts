@@ -24,7 +24,10 @@ function elk(): Promise<ELK> {
 }
 
 /** Place the boxes and segments of the drawing above the cable, from the top down. */
-export async function layOutSegments(nodes: { id: string; width: number; height: number; tier: number }[], edges: { id: string; ends: [string, string] }[]): Promise<Placed> {
+export async function layOutSegments(
+  nodes: { id: string; width: number; height: number; tier: number }[],
+  edges: { id: string; ends: [string, string] }[],
+): Promise<Placed> {
   const graph: ElkNode = {
     id: "segments",
     layoutOptions: { ...OPTIONS, "elk.direction": "DOWN", "elk.spacing.nodeNode": "18", "elk.layered.spacing.nodeNodeBetweenLayers": "34" },
@@ -33,7 +36,11 @@ export async function layOutSegments(nodes: { id: string; width: number; height:
   };
   const done = await (await elk()).layout(graph);
   const boxes = Object.fromEntries((done.children ?? []).map((c) => [c.id, { x: c.x ?? 0, y: c.y ?? 0, width: c.width ?? 0, height: c.height ?? 0 }]));
-  const lines = Object.fromEntries((done.edges ?? []).flatMap((e) => (e.sections?.[0] ? [[e.id, [e.sections[0].startPoint, ...(e.sections[0].bendPoints ?? []), e.sections[0].endPoint]]] : [])));
+  const lines = Object.fromEntries(
+    (done.edges ?? []).flatMap((e) =>
+      e.sections?.[0] ? [[e.id, [e.sections[0].startPoint, ...(e.sections[0].bendPoints ?? []), e.sections[0].endPoint]]] : [],
+    ),
+  );
   return { boxes, lines, teeth: [], width: done.width ?? 0, height: done.height ?? 0 };
 }
 
@@ -53,10 +60,20 @@ export async function layOut(cabling: Cabling, told = false): Promise<Placed> {
   const free = cabling.lines.filter((l) => l.kind !== "heartbeat" && !l.ends.some((e) => combed.has(e)));
   const graph: ElkNode = {
     id: "site",
-    layoutOptions: { ...OPTIONS, ...(told ? { "elk.layered.spacing.nodeNodeBetweenLayers": "104", "elk.layered.spacing.edgeNodeBetweenLayers": "48" } : {}), "elk.direction": across ? "RIGHT" : "DOWN", ...(across ? { "elk.spacing.nodeNode": told ? "34" : "14" } : {}) },
+    layoutOptions: {
+      ...OPTIONS,
+      ...(told ? { "elk.layered.spacing.nodeNodeBetweenLayers": "104", "elk.layered.spacing.edgeNodeBetweenLayers": "48" } : {}),
+      "elk.direction": across ? "RIGHT" : "DOWN",
+      ...(across ? { "elk.spacing.nodeNode": told ? "34" : "14" } : {}),
+    },
     children: [
       ...nodes.map((n) => ({ id: n.id, width: n.width, height: n.height, layoutOptions: { "elk.partitioning.partition": String(n.tier) } })),
-      ...Object.entries(combs).map(([owner, hosts]) => ({ id: `comb ${owner}`, ...combSize(hosts), layoutOptions: { "elk.partitioning.partition": "5", "elk.portConstraints": "FIXED_POS" }, ports: [{ id: `spine ${owner}`, ...spineAt(across), width: 0, height: 0 }] })),
+      ...Object.entries(combs).map(([owner, hosts]) => ({
+        id: `comb ${owner}`,
+        ...combSize(hosts),
+        layoutOptions: { "elk.partitioning.partition": "5", "elk.portConstraints": "FIXED_POS" },
+        ports: [{ id: `spine ${owner}`, ...spineAt(across), width: 0, height: 0 }],
+      })),
     ],
     edges: [
       ...free.map((line) => {
@@ -91,7 +108,12 @@ export async function layOut(cabling: Cabling, told = false): Promise<Placed> {
       const y = (at.y ?? 0) + TOOTH.top + (k % TOOTH.column) * TOOTH.step;
       boxes[host] = { x: x + TOOTH.arm, y, width: column - TOOTH.arm - 14, height: TOOTH.height };
       const line = cabling.lines.find((l) => l.ends.includes(host));
-      const points = [...spine, { x, y: across ? (at.y ?? 0) + spineAt(across).y : (at.y ?? 0) }, { x, y: y + TOOTH.height / 2 }, { x: x + TOOTH.arm, y: y + TOOTH.height / 2 }];
+      const points = [
+        ...spine,
+        { x, y: across ? (at.y ?? 0) + spineAt(across).y : (at.y ?? 0) },
+        { x, y: y + TOOTH.height / 2 },
+        { x: x + TOOTH.arm, y: y + TOOTH.height / 2 },
+      ];
       if (!line) continue;
       lines[lineId(line)] = line.ends[0] === owner ? points : points.reverse();
       teeth.push(lineId(line));

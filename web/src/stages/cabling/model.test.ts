@@ -1,9 +1,23 @@
 import { expect, test } from "vitest";
 import { beats, type Cabling, combSize, combsOf, depths, handsReducer, type Line, lineId, middle, nameFor, nodesOf, plugging, turned } from "./model";
 
-const line = (ends: string[], ports: string[][], state = "up"): Line => ({ ends, ports, kind: state === "heartbeat" ? "heartbeat" : "data", bundle: null, state, reason: "", pointers: ["/cables/0"], names: ["a:1--b:1"], failed: [], carried: [] });
+const line = (ends: string[], ports: string[][], state = "up"): Line => ({
+  ends,
+  ports,
+  kind: state === "heartbeat" ? "heartbeat" : "data",
+  bundle: null,
+  state,
+  reason: "",
+  pointers: ["/cables/0"],
+  names: ["a:1--b:1"],
+  failed: [],
+  carried: [],
+});
 const box = (name: string, tier: number) => ({ name, device: name, kind: "switch", tier, standby: false, failed: false, pointer: "", jacks: [] });
-const site: Cabling = { boxes: [box("a", 2), box("b", 2)], lines: [line(["a", "b"], [["7"], ["7"]], "heartbeat"), line(["a", "b"], [["8"], ["8"]], "heartbeat")] };
+const site: Cabling = {
+  boxes: [box("a", 2), box("b", 2)],
+  lines: [line(["a", "b"], [["7"], ["7"]], "heartbeat"), line(["a", "b"], [["8"], ["8"]], "heartbeat")],
+};
 
 test("a cable in the hand does not let go by a click on a box", () => {
   const held = handsReducer({ kind: "empty" }, { type: "end-plugged", from: "a:1", replaces: null });
@@ -25,7 +39,13 @@ test("heartbeats run from side to side, each at its own height", () => {
 });
 
 test("the middle of a line is half its way along", () => {
-  expect(middle([{ x: 0, y: 0 }, { x: 10, y: 0 }, { x: 10, y: 30 }])).toEqual({ x: 10, y: 10 });
+  expect(
+    middle([
+      { x: 0, y: 0 },
+      { x: 10, y: 0 },
+      { x: 10, y: 30 },
+    ]),
+  ).toEqual({ x: 10, y: 10 });
   expect(middle([])).toEqual({ x: 0, y: 0 });
 });
 
@@ -50,8 +70,15 @@ test("hosts hang in a comb under their box where they are many, and none that ha
 });
 
 test("lines are led from the firewall outwards, however the boxes are named", () => {
-  const far: Cabling = { boxes: [box("gate", 2), box("s3", 3), box("s13", 3), box("lone", 3)], lines: [line(["gate", "s3"], [["1"], ["1"]]), line(["s13", "s3"], [["1"], ["2"]])] };
-  expect([...depths(far)]).toEqual([["gate", 0], ["s3", 1], ["s13", 2]]);
+  const far: Cabling = {
+    boxes: [box("gate", 2), box("s3", 3), box("s13", 3), box("lone", 3)],
+    lines: [line(["gate", "s3"], [["1"], ["1"]]), line(["s13", "s3"], [["1"], ["2"]])],
+  };
+  expect([...depths(far)]).toEqual([
+    ["gate", 0],
+    ["s3", 1],
+    ["s13", 2],
+  ]);
 });
 
 test("a new box gets a free name of its kind", () => {

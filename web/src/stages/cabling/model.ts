@@ -85,13 +85,17 @@ export function runsAcross(cabling: Cabling): boolean {
 export function nodesOf(cabling: Cabling, combed: ReadonlySet<string> = new Set(), told = false): Node[] {
   const across = runsAcross(cabling);
   const lines = cabling.lines.filter((l) => l.kind !== "heartbeat" && !l.ends.some((e) => combed.has(e)));
-  return cabling.boxes.filter((b) => !combed.has(b.name)).map((box) => {
-    const ends = lines.flatMap((l) => [0, 1].filter((s) => l.ends[s] === box.name).map((s) => lettersAt(l, s, told)));
-    const named = box.name.length * 7.6 + 34;
-    if (across) return { id: box.name, width: named, height: Math.max(38, ends.length * (told ? 34 : 12)), tier: box.tier };
-    const sides = told ? (Math.max(0, ...ends) * 5.800 + 14) * Math.ceil(ends.length * 0.8) : ends.reduce((sum, letters) => sum + letters * 6 + 18, 0) * (box.tier === 5 ? 1 : 0.85);
-    return { id: box.name, width: Math.max(named, sides), height: 38, tier: box.tier };
-  });
+  return cabling.boxes
+    .filter((b) => !combed.has(b.name))
+    .map((box) => {
+      const ends = lines.flatMap((l) => [0, 1].filter((s) => l.ends[s] === box.name).map((s) => lettersAt(l, s, told)));
+      const named = box.name.length * 7.6 + 34;
+      if (across) return { id: box.name, width: named, height: Math.max(38, ends.length * (told ? 34 : 12)), tier: box.tier };
+      const sides = told
+        ? (Math.max(0, ...ends) * 5.8 + 14) * Math.ceil(ends.length * 0.8)
+        : ends.reduce((sum, letters) => sum + letters * 6 + 18, 0) * (box.tier === 5 ? 1 : 0.85);
+      return { id: box.name, width: Math.max(named, sides), height: 38, tier: box.tier };
+    });
 }
 
 /** How many cables away from the top of the site each box is: lines are led from the near to the far. */
@@ -132,8 +136,14 @@ export function beats(cabling: Cabling, boxes: Placed["boxes"]): Placed["lines"]
     const stacked = Math.abs(a.x - b.x) < Math.abs(a.y - b.y);
     const [from, to] = (stacked ? a.y <= b.y : a.x <= b.x) ? [a, b] : [b, a];
     const points = stacked
-      ? [{ x: from.x + step, y: from.y + from.height }, { x: to.x + step, y: to.y }]
-      : [{ x: from.x + from.width, y: from.y + step }, { x: to.x, y: to.y + step }];
+      ? [
+          { x: from.x + step, y: from.y + from.height },
+          { x: to.x + step, y: to.y },
+        ]
+      : [
+          { x: from.x + from.width, y: from.y + step },
+          { x: to.x, y: to.y + step },
+        ];
     lines[lineId(line)] = from === a ? points : points.reverse();
   }
   return lines;

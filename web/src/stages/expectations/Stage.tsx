@@ -21,7 +21,12 @@ export function ExpectationsStage(props: StageProps) {
         </p>
       </header>
       <div className="min-h-0 flex-1 overflow-y-auto px-4 pb-4">
-        {expectations.length === 0 && <Empty title="Nothing is expected yet" hint="Say below what must be open or must stay closed, or keep a pair as it is from its panel on Reach. Every edit then says what it breaks." />}
+        {expectations.length === 0 && (
+          <Empty
+            title="Nothing is expected yet"
+            hint="Say below what must be open or must stay closed, or keep a pair as it is from its panel on Reach. Every edit then says what it breaks."
+          />
+        )}
         <ul className="flex flex-col" aria-label="Expectations">
           {inOrder(expectations).map((e) => (
             <Row key={e.pointer} expectation={e} {...props} />
@@ -32,7 +37,11 @@ export function ExpectationsStage(props: StageProps) {
           <section className="mt-5" aria-label="Suggestions">
             <header className="flex items-center gap-3">
               <h2 className="eyebrow">What purposes let one expect, and holds now</h2>
-              <button type="button" className="btn btn-outline btn-xs" onClick={() => change.mutate({ kind: "patch", patch: taken(suggestions, expectations) })}>
+              <button
+                type="button"
+                className="btn btn-outline btn-xs"
+                onClick={() => change.mutate({ kind: "patch", patch: taken(suggestions, expectations) })}
+              >
                 Expect all {suggestions.length}
               </button>
             </header>
@@ -40,7 +49,12 @@ export function ExpectationsStage(props: StageProps) {
               {suggestions.map((s) => (
                 <li key={String(s["name"])} className="hair flex items-center gap-2 border-b py-1">
                   <span className="min-w-0 flex-1 truncate">{String(s["name"])}</span>
-                  <button type="button" className="link-quiet" aria-label={`expect it: ${String(s["name"])}`} onClick={() => change.mutate({ kind: "patch", patch: taken([s], expectations) })}>
+                  <button
+                    type="button"
+                    className="link-quiet"
+                    aria-label={`expect it: ${String(s["name"])}`}
+                    onClick={() => change.mutate({ kind: "patch", patch: taken([s], expectations) })}
+                  >
                     expect it
                   </button>
                 </li>
@@ -59,7 +73,11 @@ function Row({ expectation: e, design, place, select }: StageProps & { expectati
   const broken = useBrokenBy(design, asked ? e.name : null);
   const decides = e.decided_by.find((p) => p !== e.pointer);
   return (
-    <li data-expectation={e.name} data-holds={e.holds} className={`hair grid grid-cols-[1.750rem_minmax(10rem,1fr)_minmax(12rem,1.600fr)] gap-x-2 border-b py-2 ${place.at === e.pointer ? "bg-base-200" : ""}`}>
+    <li
+      data-expectation={e.name}
+      data-holds={e.holds}
+      className={`hair grid grid-cols-[1.750rem_minmax(10rem,1fr)_minmax(12rem,1.600fr)] gap-x-2 border-b py-2 ${place.at === e.pointer ? "bg-base-200" : ""}`}
+    >
       <HoldsSign holds={e.holds} unknown={e.verdict === "unknown"} />
       <div className="min-w-0">
         <button type="button" className="link-quiet max-w-full truncate font-medium" onClick={() => select(e.pointer)} title={e.note ?? e.name}>
@@ -72,7 +90,11 @@ function Row({ expectation: e, design, place, select }: StageProps & { expectati
       </div>
       <div className="min-w-0">
         <p className={e.holds ? "muted" : ""}>
-          {!e.holds && <strong className="text-error">{e.verdict === "unknown" ? "cannot be judged: " : e.expect === "open" ? `${e.verdict} of it passes: ` : "open: "}</strong>}
+          {!e.holds && (
+            <strong className="text-error">
+              {e.verdict === "unknown" ? "cannot be judged: " : e.expect === "open" ? `${e.verdict} of it passes: ` : "open: "}
+            </strong>
+          )}
           {decides !== undefined ? (
             <button type="button" className="link-quiet text-left" onClick={() => select(decides)}>
               {e.reason}
@@ -106,7 +128,9 @@ function HoldsSign({ holds, unknown }: { holds: boolean; unknown: boolean }) {
           <path d="M6 10h8" strokeWidth="2.200" />
         </g>
       )}
-      {!holds && !unknown && <path d="M8 3.800a6.500 6.500 0 0 0-2.500 11M12 16.200a6.500 6.500 0 0 0 2.500-11M11.500 4.500 8.500 15.500" className="stroke-error" strokeWidth="2" />}
+      {!holds && !unknown && (
+        <path d="M8 3.800a6.500 6.500 0 0 0-2.500 11M12 16.200a6.500 6.500 0 0 0 2.500-11M11.500 4.500 8.500 15.500" className="stroke-error" strokeWidth="2" />
+      )}
       {unknown && <circle cx="10" cy="10" r="6.500" strokeWidth="1.500" strokeDasharray="2 3" className="stroke-accent" />}
     </svg>
   );
@@ -118,7 +142,15 @@ function AddForm({ design, change, known }: StageProps & { known: Expectation[] 
   const names = useNames(design);
   const ends = useId();
   const patch = added(form, known);
-  const places = (names.data ?? []).flatMap((l) => (l.kind === "VLAN" ? [l.title.split(" ").slice(1).join(" ")] : l.kind === "Outside" || l.kind === "Address set" ? [l.title] : l.kind === "Zone" ? [l.title.split(" ").slice(1).join(" ")] : []));
+  const places = (names.data ?? []).flatMap((l) =>
+    l.kind === "VLAN"
+      ? [l.title.split(" ").slice(1).join(" ")]
+      : l.kind === "Outside" || l.kind === "Address set"
+        ? [l.title]
+        : l.kind === "Zone"
+          ? [l.title.split(" ").slice(1).join(" ")]
+          : [],
+  );
   const firewalls = (names.data ?? []).filter((l) => l.kind === "Firewall").map((l) => l.title);
   return (
     <form

@@ -19,7 +19,9 @@ export function UnaskedList({ unasked, known, change, select }: Props) {
           {unasked.left_out.length > 0 && ` · ${unasked.left_out.length} left out of a way out`}
         </span>
       </summary>
-      <p className="muted mt-1 max-w-[46rem]">No expectation speaks of these, and no VLAN&rsquo;s purpose. Say of each whether it is meant; every later edit is then held against it.</p>
+      <p className="muted mt-1 max-w-[46rem]">
+        No expectation speaks of these, and no VLAN&rsquo;s purpose. Say of each whether it is meant; every later edit is then held against it.
+      </p>
       <ul className="mt-1" aria-label="Open, but nobody asked">
         {sources.map((source) => (
           <li key={source} className="hair grid grid-cols-[9rem_1fr] gap-x-2 border-b py-1">
@@ -27,24 +29,36 @@ export function UnaskedList({ unasked, known, change, select }: Props) {
               {source}
             </span>
             <ul>
-              {unasked.open.filter((p) => p.source === source).map((p) => (
-                <li key={p.target} className="flex items-baseline gap-2">
-                  <span className="w-36 shrink-0 truncate" title={p.target}>
-                    → {p.target}
-                  </span>
-                  <span className="muted min-w-0 flex-1 truncate font-mono text-[12px]" title={p.services}>
-                    {p.services}
-                  </span>
-                  {p.expectation && (
-                    <button type="button" className="link-quiet text-[12px]" aria-label={`${source} to ${p.target} is meant`} onClick={() => say(p.expectation ?? {})}>
-                      meant
+              {unasked.open
+                .filter((p) => p.source === source)
+                .map((p) => (
+                  <li key={p.target} className="flex items-baseline gap-2">
+                    <span className="w-36 shrink-0 truncate" title={p.target}>
+                      → {p.target}
+                    </span>
+                    <span className="muted min-w-0 flex-1 truncate font-mono text-[12px]" title={p.services}>
+                      {p.services}
+                    </span>
+                    {p.expectation && (
+                      <button
+                        type="button"
+                        className="link-quiet text-[12px]"
+                        aria-label={`${source} to ${p.target} is meant`}
+                        onClick={() => say(p.expectation ?? {})}
+                      >
+                        meant
+                      </button>
+                    )}
+                    <button
+                      type="button"
+                      className="link-quiet text-[12px]"
+                      aria-label={`${source} to ${p.target} must be closed`}
+                      onClick={() => say(p.closed)}
+                    >
+                      must be closed
                     </button>
-                  )}
-                  <button type="button" className="link-quiet text-[12px]" aria-label={`${source} to ${p.target} must be closed`} onClick={() => say(p.closed)}>
-                    must be closed
-                  </button>
-                </li>
-              ))}
+                  </li>
+                ))}
             </ul>
           </li>
         ))}

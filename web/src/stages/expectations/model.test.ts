@@ -1,7 +1,20 @@
 import { expect, test } from "vitest";
 import { added, emptyForm, type Expectation, editWords, inOrder, summary, taken } from "./model";
 
-const one = (name: string, holds: boolean): Expectation => ({ name, holds, pointer: "", source: "a", target: "b", services: ["any"], expect: "closed", through: null, verdict: "none", reason: "", decided_by: [], note: null });
+const one = (name: string, holds: boolean): Expectation => ({
+  name,
+  holds,
+  pointer: "",
+  source: "a",
+  target: "b",
+  services: ["any"],
+  expect: "closed",
+  through: null,
+  verdict: "none",
+  reason: "",
+  decided_by: [],
+  note: null,
+});
 
 test("what does not hold stands first", () => {
   expect(inOrder([one("a", true), one("b", false)]).map((e) => e.name)).toEqual(["b", "a"]);
@@ -13,8 +26,16 @@ test("what does not hold stands first", () => {
 test("the form makes one edit, under a free name", () => {
   expect(added(emptyForm, [])).toBeNull();
   const form = { ...emptyForm, from: "visitors", to: "lab", services: "ssh, https" };
-  expect(added(form, [])).toEqual([{ op: "add", path: "/expectations", value: [{ name: "visitors never touch lab", from: "visitors", to: "lab", services: ["ssh", "https"], expect: "closed" }] }]);
-  expect(added({ ...form, expect: "open", through: "gate" }, [one("visitors reach lab", true)])).toMatchObject([{ path: "/expectations/-", value: { name: "visitors reach lab 2", through: "gate" } }]);
+  expect(added(form, [])).toEqual([
+    {
+      op: "add",
+      path: "/expectations",
+      value: [{ name: "visitors never touch lab", from: "visitors", to: "lab", services: ["ssh", "https"], expect: "closed" }],
+    },
+  ]);
+  expect(added({ ...form, expect: "open", through: "gate" }, [one("visitors reach lab", true)])).toMatchObject([
+    { path: "/expectations/-", value: { name: "visitors reach lab 2", through: "gate" } },
+  ]);
   const only = added({ ...form, expect: "only", through: "gate" }, []);
   expect(only).toMatchObject([{ value: [{ name: "visitors reach lab for these alone", expect: "only" }] }]);
   expect(JSON.stringify(only)).not.toContain("through"); // it is said of what is open only
@@ -25,6 +46,16 @@ test("suggestions are added as they are", () => {
 });
 
 test("an edit is told by its first place", () => {
-  const edit = { version: 3, kind: "edit", author: "me", at: "", inverse: [], patch: [{ op: "remove", path: "/x" }, { op: "remove", path: "/y" }] };
+  const edit = {
+    version: 3,
+    kind: "edit",
+    author: "me",
+    at: "",
+    inverse: [],
+    patch: [
+      { op: "remove", path: "/x" },
+      { op: "remove", path: "/y" },
+    ],
+  };
   expect(editWords(edit)).toBe("edit 3 by me: remove /x and 1 more places");
 });

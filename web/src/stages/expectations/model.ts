@@ -35,7 +35,14 @@ export function added(form: Form, known: Expectation[]): Patch | null {
     .filter(Boolean);
   const base = form.expect === "closed" ? `${from} never touch ${to}` : form.expect === "only" ? `${from} reach ${to} for these alone` : `${from} reach ${to}`;
   const name = freeName(base, known);
-  const value = { name, from, to, services: services.length > 0 ? services : ["any"], expect: form.expect, ...(form.expect === "open" && form.through ? { through: form.through } : {}) };
+  const value = {
+    name,
+    from,
+    to,
+    services: services.length > 0 ? services : ["any"],
+    expect: form.expect,
+    ...(form.expect === "open" && form.through ? { through: form.through } : {}),
+  };
   return append([value], known);
 }
 

@@ -44,7 +44,12 @@ export function DrillView({ design, pair, change }: StageProps & { pair: Pair })
             </div>
             <label className="flex flex-col text-[12px]">
               <span className="muted">seen</span>
-              <input className="hair bg-base-100 h-6 w-full border-b px-1" aria-label={`Seen at ${s.name}`} value={seen[s.name] ?? ""} onChange={(e) => setSeen({ ...seen, [s.name]: e.target.value })} />
+              <input
+                className="hair bg-base-100 h-6 w-full border-b px-1"
+                aria-label={`Seen at ${s.name}`}
+                value={seen[s.name] ?? ""}
+                onChange={(e) => setSeen({ ...seen, [s.name]: e.target.value })}
+              />
             </label>
           </li>
         ))}
@@ -57,7 +62,13 @@ export function DrillView({ design, pair, change }: StageProps & { pair: Pair })
           setSeen({});
         }}
       >
-        <input type="date" aria-label="Day of the drill" className="hair bg-base-100 h-7 rounded border px-2" value={day} onChange={(e) => setDay(e.target.value)} />
+        <input
+          type="date"
+          aria-label="Day of the drill"
+          className="hair bg-base-100 h-7 rounded border px-2"
+          value={day}
+          onChange={(e) => setDay(e.target.value)}
+        />
         <input aria-label="Who" placeholder="who" className="hair bg-base-100 h-7 rounded border px-2" value={who} onChange={(e) => setWho(e.target.value)} />
         <button type="submit" className="btn btn-primary btn-xs" disabled={!some}>
           Keep what was seen

@@ -18,7 +18,14 @@ function NoPair(props: StageProps) {
   const [device, setDevice] = useState<string | null>(null);
   const firewalls = (names.data ?? []).filter((l) => l.kind === "Firewall");
   return (
-    <Empty title="No failover pair" hint={firewalls.length === 0 ? "Pairs are made of firewalls, and there is none yet." : "Make a firewall a pair: the second unit, its cables beside the first's, heartbeats and a watch list are proposed."}>
+    <Empty
+      title="No failover pair"
+      hint={
+        firewalls.length === 0
+          ? "Pairs are made of firewalls, and there is none yet."
+          : "Make a firewall a pair: the second unit, its cables beside the first's, heartbeats and a watch list are proposed."
+      }
+    >
       {firewalls.map((f) => (
         <button key={f.pointer} type="button" className="btn btn-primary btn-sm" onClick={() => setDevice(f.title)}>
           Make {f.title} a pair

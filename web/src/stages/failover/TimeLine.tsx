@@ -31,7 +31,14 @@ export function TimeLine({ event, failed, onRestore }: { event: Event; failed: s
           const ill = moment.lost.length > 0;
           return (
             <g key={`${moment.what} ${moment.at_ms}`} data-moment={moment.what} data-lost={moment.lost.length}>
-              <rect x={x} y={26} width={Math.max(width - 2, 2)} height={20} rx={2} className={ill ? (moment.broken.length ? "fill-error/75" : "fill-error/35") : "fill-primary"} />
+              <rect
+                x={x}
+                y={26}
+                width={Math.max(width - 2, 2)}
+                height={20}
+                rx={2}
+                className={ill ? (moment.broken.length ? "fill-error/75" : "fill-error/35") : "fill-primary"}
+              />
               {ill && <path d={`M${x + 6} 31l10 10m0-10l-10 10`} className="stroke-base-100" strokeWidth="2" />}
               <path d={`M${x + 0.5} 14v36`} className="stroke-base-content" strokeWidth="1" />
               <text x={x + 4} y={20} className="fill-base-content text-[11px] font-semibold">

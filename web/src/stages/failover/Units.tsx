@@ -15,12 +15,19 @@ export function Units({ pair, active, now, onNow, place, go, select }: Props) {
           const failed = place.failed.includes(unit.name);
           const on = active.includes(unit.name);
           return (
-            <article key={unit.name} data-unit={unit.name} data-state={failed ? "failed" : on ? "active" : "standby"} className={`row-start-1 rounded border-2 px-3 py-2 ${side === 0 ? "col-start-1" : "col-start-3"} ${failed ? "border-error" : on ? "border-primary" : "hair border-dashed"}`}>
+            <article
+              key={unit.name}
+              data-unit={unit.name}
+              data-state={failed ? "failed" : on ? "active" : "standby"}
+              className={`row-start-1 rounded border-2 px-3 py-2 ${side === 0 ? "col-start-1" : "col-start-3"} ${failed ? "border-error" : on ? "border-primary" : "hair border-dashed"}`}
+            >
               <header className="flex items-center gap-2">
                 <button type="button" className="link-quiet text-[15px] font-semibold" onClick={() => select(unit.pointer)}>
                   {unit.name}
                 </button>
-                <span className={failed ? "text-error font-semibold" : on ? "text-primary font-semibold" : "muted"}>{failed ? "has failed" : on ? "active" : "stands by"}</span>
+                <span className={failed ? "text-error font-semibold" : on ? "text-primary font-semibold" : "muted"}>
+                  {failed ? "has failed" : on ? "active" : "stands by"}
+                </span>
                 <button type="button" className="btn btn-outline btn-xs ml-auto" onClick={() => pull(unit.name)}>
                   {failed ? <Plug size={13} aria-hidden="true" /> : <Unplug size={13} aria-hidden="true" />}
                   {failed ? `Start ${unit.name}` : `Pull ${unit.name}`}
@@ -35,7 +42,12 @@ export function Units({ pair, active, now, onNow, place, go, select }: Props) {
                 ))}
               </dl>
               <label className="mt-1 flex cursor-pointer items-center gap-1.5 text-[12px]">
-                <input type="checkbox" className="checkbox checkbox-xs" checked={now === unit.name} onChange={() => onNow(now === unit.name ? null : unit.name)} />
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  checked={now === unit.name}
+                  onChange={() => onNow(now === unit.name ? null : unit.name)}
+                />
                 was the active one before
               </label>
             </article>
@@ -80,7 +92,11 @@ function Row({ row, pair, failed, pull, select }: { row: PortRow; pair: Pair; fa
     const unit = pair.units[k]?.name ?? "";
     const down = dead(failed, unit, row, k);
     return {
-      far: <span className={`font-mono ${down ? "text-error line-through" : row.far[k] ? "" : "muted"} ${row.alike ? "" : "font-semibold"}`}>{row.far[k] ?? "no cable"}</span>,
+      far: (
+        <span className={`font-mono ${down ? "text-error line-through" : row.far[k] ? "" : "muted"} ${row.alike ? "" : "font-semibold"}`}>
+          {row.far[k] ?? "no cable"}
+        </span>
+      ),
       button: row.far[k] && (
         <button
           type="button"
@@ -106,7 +122,10 @@ function Row({ row, pair, failed, pull, select }: { row: PortRow; pair: Pair; fa
           {row.port}
         </button>
         {row.bundle && <span className="muted"> in {row.bundle}</span>}
-        <span className={row.heartbeat ? "text-accent" : row.watched ? "text-primary" : "muted"}> {row.heartbeat ? "heartbeat" : row.watched ? "watched" : "not watched"}</span>
+        <span className={row.heartbeat ? "text-accent" : row.watched ? "text-primary" : "muted"}>
+          {" "}
+          {row.heartbeat ? "heartbeat" : row.watched ? "watched" : "not watched"}
+        </span>
         {!row.alike && <span className="text-error font-semibold"> cabled unlike</span>}
       </td>
       <td className="hair border-b">{right.button}</td>

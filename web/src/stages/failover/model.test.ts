@@ -1,8 +1,25 @@
 import { expect, test } from "vitest";
 import { activeUnits, cost, dead, duration, type Event, facts, kept, layOut, type Pair, type PortRow, turn } from "./model";
 
-const row: PortRow = { port: "1", bundle: null, mode: "routed", far: ["street:1", "street:2"], cables: ["a:1--street:1", null], up: [true, true], watched: true, heartbeat: false, alike: true, pointer: "" };
-const moment = (at_ms: number, lost = 0) => ({ at_ms, what: "fault", words: "", lost: Array.from({ length: lost }, () => ({ source: "x", target: "y", whole: true })), broken: [] });
+const row: PortRow = {
+  port: "1",
+  bundle: null,
+  mode: "routed",
+  far: ["street:1", "street:2"],
+  cables: ["a:1--street:1", null],
+  up: [true, true],
+  watched: true,
+  heartbeat: false,
+  alike: true,
+  pointer: "",
+};
+const moment = (at_ms: number, lost = 0) => ({
+  at_ms,
+  what: "fault",
+  words: "",
+  lost: Array.from({ length: lost }, () => ({ source: "x", target: "y", whole: true })),
+  broken: [],
+});
 
 test("a part fails, and is restored by failing it again", () => {
   expect(turn(["a"], "b")).toEqual(["a", "b"]);
@@ -36,7 +53,13 @@ test("both units of a split brain are active", () => {
 test("only steps with something seen are kept, as one edit", () => {
   const step = { name: "plug", do: "", fail: [], active: ["b"], within_ms: 3000, sessions: "kept", measure: "", lost: [], why: "" };
   const patch = kept({ pointer: "/devices/4" } as Pair, "2026-11-25", "", [step, { ...step, name: "return" }], { plug: "2.8 s" }, false);
-  expect(patch).toEqual([{ op: "add", path: "/devices/4/failover/drills/-", value: { at: "2026-11-25", results: [{ step: "plug", expected: "b active, 3 s; sessions kept", seen: "2.8 s" }] } }]);
+  expect(patch).toEqual([
+    {
+      op: "add",
+      path: "/devices/4/failover/drills/-",
+      value: { at: "2026-11-25", results: [{ step: "plug", expected: "b active, 3 s; sessions kept", seen: "2.8 s" }] },
+    },
+  ]);
 });
 
 test("a unit is told by what both must share, its own address and its priority", () => {

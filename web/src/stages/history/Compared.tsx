@@ -13,7 +13,13 @@ interface Props extends StageProps {
   onClose?: () => void;
 }
 
-const TONES: Record<Difference["sign"], string> = { added: "text-primary", removed: "text-error", changed: "text-accent", renamed: "text-accent", moved: "text-accent" };
+const TONES: Record<Difference["sign"], string> = {
+  added: "text-primary",
+  removed: "text-error",
+  changed: "text-accent",
+  renamed: "text-accent",
+  moved: "text-accent",
+};
 
 /** What leads from one state to another: expectations first, then reach, then configuration. */
 export function Compared({ title, found, error, empty = false, onClose, select, go }: Props) {
@@ -32,7 +38,12 @@ export function Compared({ title, found, error, empty = false, onClose, select, 
           {error}
         </p>
       )}
-      {empty && <Empty title="Nothing is published yet" hint="Publish the draft with a reason; from then on every edit can be compared with it, and taken back to it." />}
+      {empty && (
+        <Empty
+          title="Nothing is published yet"
+          hint="Publish the draft with a reason; from then on every edit can be compared with it, and taken back to it."
+        />
+      )}
       {!empty && error === null && !found && <Working />}
       {found && (
         <>
@@ -128,10 +139,14 @@ function Reach({ found, onPair }: { found: Comparison; onPair: (from: string, to
       <h3 className="eyebrow mt-3 mb-1">Reach</h3>
       {rows.length === 0 && <p className="muted">Every pair reaches what it did.</p>}
       {split.map((s) => (
-        <p key={s.whole}>{s.whole} fell apart into {s.parts.join(", ")}.</p>
+        <p key={s.whole}>
+          {s.whole} fell apart into {s.parts.join(", ")}.
+        </p>
       ))}
       {joined.map((s) => (
-        <p key={s.whole}>{s.parts.join(" and ")} became {s.whole}.</p>
+        <p key={s.whole}>
+          {s.parts.join(" and ")} became {s.whole}.
+        </p>
       ))}
       <table className="w-full table-fixed text-left" data-testid="reach-differences">
         <tbody>

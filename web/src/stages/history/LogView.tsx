@@ -7,7 +7,13 @@ export function LogView({ design }: { design: string }) {
   const log = useLog(design);
   if (log.isError) return <Empty title="The log is not yours to read" hint={log.error.message} />;
   if (!log.data) return <Working />;
-  if (log.data.length === 0) return <Empty title="Nothing was done yet" hint="Publishing, restoring, what-ifs, roles and exports are written down here; single edits stand in the draft itself." />;
+  if (log.data.length === 0)
+    return (
+      <Empty
+        title="Nothing was done yet"
+        hint="Publishing, restoring, what-ifs, roles and exports are written down here; single edits stand in the draft itself."
+      />
+    );
   return (
     <div className="min-h-0 flex-1 overflow-y-auto px-4 pb-4">
       <table className="w-full text-left">

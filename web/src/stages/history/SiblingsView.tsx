@@ -4,7 +4,23 @@ import { useNames } from "../../api/queries";
 import { Empty, Working } from "../../parts/Empty";
 import type { StageProps } from "../../shell/parts";
 
-const KINDS = ["Port", "Unit", "VLAN", "VRF", "Bundle", "VLAN interface", "Subinterface", "Zone", "Rule", "Switch", "Router", "Firewall", "Endpoint", "Inline pair", "DHCP"];
+const KINDS = [
+  "Port",
+  "Unit",
+  "VLAN",
+  "VRF",
+  "Bundle",
+  "VLAN interface",
+  "Subinterface",
+  "Zone",
+  "Rule",
+  "Switch",
+  "Router",
+  "Firewall",
+  "Endpoint",
+  "Inline pair",
+  "DHCP",
+];
 
 /** The device a thing is part of, by the head of its title. */
 function headOf(title: string): string {
@@ -23,12 +39,23 @@ export function SiblingsView({ design, place, go, select }: StageProps) {
   const twins = known.find((l, k) => k > 0 && headOf(l.title) === headOf(known[k - 1]?.title ?? ""));
   const first = twins ? known[known.indexOf(twins) - 1] : known[0];
   const one = given ? place.one : (first?.pointer ?? null);
-  const two = known.some((l) => l.pointer === place.two) ? place.two : ((known.find((l) => l.pointer !== one && headOf(l.title) === headOf(known.find((k) => k.pointer === one)?.title ?? "")) ?? known.find((l) => l.pointer !== one))?.pointer ?? null);
+  const two = known.some((l) => l.pointer === place.two)
+    ? place.two
+    : ((
+        known.find((l) => l.pointer !== one && headOf(l.title) === headOf(known.find((k) => k.pointer === one)?.title ?? "")) ??
+        known.find((l) => l.pointer !== one)
+      )?.pointer ?? null);
   const found = useSiblings(design, one, two);
   if (!names.data) return <Working />;
-  if (kinds.length === 0) return <Empty title="Nothing has a sibling yet" hint="Two ports, two VLANs, two VRFs, two rules: as soon as there are two, they can be compared." />;
+  if (kinds.length === 0)
+    return <Empty title="Nothing has a sibling yet" hint="Two ports, two VLANs, two VRFs, two rules: as soon as there are two, they can be compared." />;
   const choose = (which: "one" | "two") => (
-    <select className="select select-sm w-56" aria-label={which === "one" ? "The one" : "The other"} value={(which === "one" ? one : two) ?? ""} onChange={(e) => go(which === "one" ? { one: e.target.value, two } : { one, two: e.target.value })}>
+    <select
+      className="select select-sm w-56"
+      aria-label={which === "one" ? "The one" : "The other"}
+      value={(which === "one" ? one : two) ?? ""}
+      onChange={(e) => go(which === "one" ? { one: e.target.value, two } : { one, two: e.target.value })}
+    >
       {known.map((l) => (
         <option key={l.pointer} value={l.pointer}>
           {l.title}
@@ -62,7 +89,10 @@ export function SiblingsView({ design, place, go, select }: StageProps) {
       {found.data && (
         <>
           <p className="mb-2" data-testid="siblings">
-            {meant === 0 ? "Alike in everything that siblings share" : `${meant} ${meant === 1 ? "thing differs that was" : "things differ that were"} probably meant to be alike`}; {found.data.alike} the same.
+            {meant === 0
+              ? "Alike in everything that siblings share"
+              : `${meant} ${meant === 1 ? "thing differs that was" : "things differ that were"} probably meant to be alike`}
+            ; {found.data.alike} the same.
           </p>
           <div className="min-h-0 flex-1 overflow-y-auto">
             <table className="w-full table-fixed text-left">

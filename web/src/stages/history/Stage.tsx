@@ -48,7 +48,9 @@ function States(props: StageProps) {
   const found = useComparison(design, one, two);
   if (!revisions.data || !draft.data) return <Working />;
   const states = statesOf(draft.data, revisions.data);
-  const parent = own?.branch_of ? { words: `design ${own.branch_of}`, title: `Draft of ${own.name}`, who: null, at: null, about: `this what-if began as ${own.branched_from ?? ""}` } : null;
+  const parent = own?.branch_of
+    ? { words: `design ${own.branch_of}`, title: `Draft of ${own.name}`, who: null, at: null, about: `this what-if began as ${own.branched_from ?? ""}` }
+    : null;
   const version = draft.data.version;
   const may = own?.role ?? "read";
   const failed = acts.restore.error ?? acts.drop.error;
@@ -76,10 +78,28 @@ function States(props: StageProps) {
           {[...(parent ? [parent] : []), ...states].map((s) => {
             const revision = revisions.data.find((r) => s.words === `revision ${r.number}`);
             return (
-              <li key={s.words} data-state={s.words} className={`hair grid grid-cols-[2.750rem_1fr] border-t py-1.5 ${s.words === one || s.words === two ? "bg-base-200" : ""}`}>
+              <li
+                key={s.words}
+                data-state={s.words}
+                className={`hair grid grid-cols-[2.750rem_1fr] border-t py-1.5 ${s.words === one || s.words === two ? "bg-base-200" : ""}`}
+              >
                 <span className="flex items-start gap-1.5 pt-0.5 pl-0.5">
-                  <input type="radio" className="radio radio-xs" name="one" aria-label={`Compare from ${s.title}`} checked={s.words === one} onChange={() => go({ one: s.words, two })} />
-                  <input type="radio" className="radio radio-xs radio-primary" name="two" aria-label={`Compare to ${s.title}`} checked={s.words === two} onChange={() => go({ one, two: s.words })} />
+                  <input
+                    type="radio"
+                    className="radio radio-xs"
+                    name="one"
+                    aria-label={`Compare from ${s.title}`}
+                    checked={s.words === one}
+                    onChange={() => go({ one: s.words, two })}
+                  />
+                  <input
+                    type="radio"
+                    className="radio radio-xs radio-primary"
+                    name="two"
+                    aria-label={`Compare to ${s.title}`}
+                    checked={s.words === two}
+                    onChange={() => go({ one, two: s.words })}
+                  />
                 </span>
                 <div className="min-w-0">
                   <p className="flex items-baseline gap-2">
@@ -95,10 +115,20 @@ function States(props: StageProps) {
                   )}
                   {revision && (
                     <p className="flex gap-3 text-[12px]">
-                      <button type="button" className="link-quiet" disabled={may === "read"} onClick={() => acts.restore.mutate({ version, number: revision.number })}>
+                      <button
+                        type="button"
+                        className="link-quiet"
+                        disabled={may === "read"}
+                        onClick={() => acts.restore.mutate({ version, number: revision.number })}
+                      >
                         restore
                       </button>
-                      <button type="button" className="link-quiet" disabled={may === "read"} onClick={() => setOpen({ kind: "branch", revision: revision.number })}>
+                      <button
+                        type="button"
+                        className="link-quiet"
+                        disabled={may === "read"}
+                        onClick={() => setOpen({ kind: "branch", revision: revision.number })}
+                      >
                         what if…
                       </button>
                       <a className="link-quiet" href={`/api/designs/${design}/revisions/${revision.number}/file`}>
@@ -154,11 +184,31 @@ function States(props: StageProps) {
           onClose={() => acts.compareFile.reset()}
         />
       ) : (
-        <Compared {...props} title={one ? `${titled(one, designs.data)} → ${titled(two ?? "draft", designs.data)}` : "Nothing to compare with yet"} found={one ? found.data : undefined} error={found.error?.message ?? null} empty={one === null} />
+        <Compared
+          {...props}
+          title={one ? `${titled(one, designs.data)} → ${titled(two ?? "draft", designs.data)}` : "Nothing to compare with yet"}
+          found={one ? found.data : undefined}
+          error={found.error?.message ?? null}
+          empty={one === null}
+        />
       )}
       {open?.kind === "publish" && <PublishDialog design={design} version={version} onClose={() => setOpen(null)} />}
-      {open?.kind === "branch" && <BranchDialog design={design} revision={open.revision} onMade={(id) => go({ design: id, at: null, pair: null, one: null, two: null })} onClose={() => setOpen(null)} />}
-      {open?.kind === "fold" && <FoldDialog design={design} branch={open.branch} onFolded={(into) => go({ design: into, at: null, pair: null, one: null, two: null })} onClose={() => setOpen(null)} />}
+      {open?.kind === "branch" && (
+        <BranchDialog
+          design={design}
+          revision={open.revision}
+          onMade={(id) => go({ design: id, at: null, pair: null, one: null, two: null })}
+          onClose={() => setOpen(null)}
+        />
+      )}
+      {open?.kind === "fold" && (
+        <FoldDialog
+          design={design}
+          branch={open.branch}
+          onFolded={(into) => go({ design: into, at: null, pair: null, one: null, two: null })}
+          onClose={() => setOpen(null)}
+        />
+      )}
     </div>
   );
 }

@@ -26,7 +26,14 @@ export function PublishDialog({ design, version, onClose }: { design: string; ve
         <h2 className="text-base font-semibold">Publish draft {version}</h2>
         <label className="flex flex-col gap-1">
           <span className="muted">Why? The next person reads this.</span>
-          <input className="input w-full" required maxLength={2000} value={reason} onChange={(e) => setReason(e.target.value)} placeholder="Tills moved to their own VLAN" />
+          <input
+            className="input w-full"
+            required
+            maxLength={2000}
+            value={reason}
+            onChange={(e) => setReason(e.target.value)}
+            placeholder="Tills moved to their own VLAN"
+          />
         </label>
         {failing.length > 0 && (
           <div className="border-error rounded border-l-4 pl-3">
@@ -60,7 +67,17 @@ export function PublishDialog({ design, version, onClose }: { design: string; ve
 }
 
 /** Begin a what-if. */
-export function BranchDialog({ design, revision, onMade, onClose }: { design: string; revision: number | null; onMade: (id: string) => void; onClose: () => void }) {
+export function BranchDialog({
+  design,
+  revision,
+  onMade,
+  onClose,
+}: {
+  design: string;
+  revision: number | null;
+  onMade: (id: string) => void;
+  onClose: () => void;
+}) {
   const [title, setTitle] = useState("");
   const { branch } = useHistory(design);
   return (
@@ -73,10 +90,19 @@ export function BranchDialog({ design, revision, onMade, onClose }: { design: st
         }}
       >
         <h2 className="text-base font-semibold">What if…</h2>
-        <p className="muted">A draft of its own, begun from {revision === null ? "the draft as it is" : `revision ${revision}`}. Fold it back when it is right, or drop it.</p>
+        <p className="muted">
+          A draft of its own, begun from {revision === null ? "the draft as it is" : `revision ${revision}`}. Fold it back when it is right, or drop it.
+        </p>
         <label className="flex items-center gap-2">
           what if
-          <input className="input flex-1" required maxLength={80} value={title} onChange={(e) => setTitle(e.target.value)} placeholder="the tills had a VLAN each" />
+          <input
+            className="input flex-1"
+            required
+            maxLength={80}
+            value={title}
+            onChange={(e) => setTitle(e.target.value)}
+            placeholder="the tills had a VLAN each"
+          />
         </label>
         {branch.isError && (
           <p role="alert" className="text-error">
@@ -92,7 +118,17 @@ export function BranchDialog({ design, revision, onMade, onClose }: { design: st
 }
 
 /** Fold a what-if back into the draft it came from: what that does, and who has the last word where both changed one thing. */
-export function FoldDialog({ design, branch, onFolded, onClose }: { design: string; branch: Schemas["Listed"]; onFolded: (into: string) => void; onClose: () => void }) {
+export function FoldDialog({
+  design,
+  branch,
+  onFolded,
+  onClose,
+}: {
+  design: string;
+  branch: Schemas["Listed"];
+  onFolded: (into: string) => void;
+  onClose: () => void;
+}) {
   const [wins, setWins] = useState<"mine" | "theirs">("mine");
   const folding = useFolding(branch.id, wins);
   const { fold } = useHistory(design);
@@ -125,7 +161,9 @@ export function FoldDialog({ design, branch, onFolded, onClose }: { design: stri
         type="button"
         className="btn btn-primary btn-sm mt-3"
         disabled={!folding.data || fold.isPending}
-        onClick={() => folding.data && fold.mutate({ branch: branch.id, version: folding.data.version, wins }, { onSuccess: () => (onClose(), onFolded(folding.data.into)) })}
+        onClick={() =>
+          folding.data && fold.mutate({ branch: branch.id, version: folding.data.version, wins }, { onSuccess: () => (onClose(), onFolded(folding.data.into)) })
+        }
       >
         Fold back
       </button>

@@ -2,7 +2,15 @@ import { expect, test } from "vitest";
 import type { Schemas } from "../../api/client";
 import { type Comparison, inShort, placeOf, statesOf, usual } from "./model";
 
-const revision = (number: number, version: number): Schemas["Revision"] => ({ number, version, reason: "tills moved", forced: null, failing: [], author: "Edda", at: "2026-06-01T12:00:00Z" });
+const revision = (number: number, version: number): Schemas["Revision"] => ({
+  number,
+  version,
+  reason: "tills moved",
+  forced: null,
+  failing: [],
+  author: "Edda",
+  at: "2026-06-01T12:00:00Z",
+});
 const change = (kind: string): Schemas["Change"] => ({ kind, source: "a", target: "b", now: ["a", "b"], gained: [], lost: [], folded: false });
 const comparison = (over: Partial<Comparison["consequences"]>, differences: Comparison["differences"] = []): Comparison => ({
   differences,
@@ -29,7 +37,9 @@ test("a what-if is compared with the design it came from", () => {
 test("a comparison in one line", () => {
   expect(inShort(comparison({}))).toBe("Written alike; no pair reaches anything else, 12 as before");
   const one = { sign: "changed" as const, kind: "Rule", title: "gate x", words: [], before: "/a", now: "/a" };
-  expect(inShort(comparison({ opened: [change("opened")], closed: [change("closed"), change("closed")] }, [one]))).toBe("1 thing differs; 1 pair opened, 2 pairs closed, 12 as before");
+  expect(inShort(comparison({ opened: [change("opened")], closed: [change("closed"), change("closed")] }, [one]))).toBe(
+    "1 thing differs; 1 pair opened, 2 pairs closed, 12 as before",
+  );
 });
 
 test("a difference is filed under its device", () => {

@@ -16,7 +16,12 @@ export interface State {
 export function statesOf(draft: { version: number } | undefined, revisions: Schemas["Revision"][]): State[] {
   const newest = revisions[0];
   const since = draft && newest ? draft.version - newest.version : null;
-  const about = since === null ? "nothing is published yet" : since === 0 ? `as published in revision ${newest?.number}` : `${since} ${since === 1 ? "edit" : "edits"} since revision ${newest?.number}`;
+  const about =
+    since === null
+      ? "nothing is published yet"
+      : since === 0
+        ? `as published in revision ${newest?.number}`
+        : `${since} ${since === 1 ? "edit" : "edits"} since revision ${newest?.number}`;
   const present: State = { words: "draft", title: `Draft ${draft?.version ?? ""}`, who: null, at: null, about };
   return [present, ...revisions.map((r) => ({ words: `revision ${r.number}`, title: `Revision ${r.number}`, who: r.author, at: r.at, about: r.reason }))];
 }

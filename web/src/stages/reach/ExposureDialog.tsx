@@ -23,7 +23,13 @@ export function ExposureDialog({ design, go, start = "", onClose }: Pick<StagePr
           setPlace(text.trim());
         }}
       >
-        <input className="hair bg-base-100 h-8 flex-1 rounded border px-2 font-mono text-[12px]" aria-label="Address, endpoint, segment or device:port" placeholder="an address, an endpoint, a segment, device:port" value={text} onChange={(e) => setText(e.target.value)} />
+        <input
+          className="hair bg-base-100 h-8 flex-1 rounded border px-2 font-mono text-[12px]"
+          aria-label="Address, endpoint, segment or device:port"
+          placeholder="an address, an endpoint, a segment, device:port"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
         <button type="submit" className="btn btn-primary btn-sm">
           Look
         </button>

@@ -9,7 +9,15 @@ export function Legend({ matrix }: { matrix: Matrix }) {
     const tone = cell.tone as Tone;
     const layer = cell.layer ?? null;
     const words =
-      cell.verdict === "all" ? "all" : cell.verdict === "some" ? "some" : tone === "closed" ? `closed by ${layer}` : tone === "apart" ? "nothing leads there" : `broken: ${layer}`;
+      cell.verdict === "all"
+        ? "all"
+        : cell.verdict === "some"
+          ? "some"
+          : tone === "closed"
+            ? `closed by ${layer}`
+            : tone === "apart"
+              ? "nothing leads there"
+              : `broken: ${layer}`;
     seen.set(words, { tone, verdict: cell.verdict, layer: tone === "broken" || tone === "closed" ? layer : null, words });
   }
   const order = ["open", "closed", "apart", "broken"];

@@ -98,7 +98,12 @@ export function MatrixMap({ design, place, go, shownPair }: Props) {
           ))}
         </span>
         <label className="flex cursor-pointer items-center gap-1.5">
-          <input type="checkbox" className="checkbox checkbox-xs" checked={view.order === "like"} onChange={(e) => setView({ ...view, order: e.target.checked ? "like" : "plan" })} />
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            checked={view.order === "like"}
+            onChange={(e) => setView({ ...view, order: e.target.checked ? "like" : "plan" })}
+          />
           like beside like
         </label>
         <button type="button" className="btn btn-ghost btn-xs" onClick={() => setView({ ...view, fold: view.fold.length ? [] : data.groups })}>
@@ -106,7 +111,15 @@ export function MatrixMap({ design, place, go, shownPair }: Props) {
         </button>
         <label className="ml-auto flex items-center gap-1">
           <span className="muted">cells</span>
-          <input type="range" aria-label="Size of cells" className="range range-xs w-24" min={0} max={ZOOMS.length - 1} value={ZOOMS.indexOf(zoom)} onChange={(e) => setZoom(ZOOMS[Number(e.target.value)] ?? 12)} />
+          <input
+            type="range"
+            aria-label="Size of cells"
+            className="range range-xs w-24"
+            min={0}
+            max={ZOOMS.length - 1}
+            value={ZOOMS.indexOf(zoom)}
+            onChange={(e) => setZoom(ZOOMS[Number(e.target.value)] ?? 12)}
+          />
         </label>
       </div>
       <div
@@ -140,7 +153,8 @@ export function MatrixMap({ design, place, go, shownPair }: Props) {
             onMouseMove={(event) => {
               const [row, column] = spot(event);
               const name = (k: number) => data.axis[k]?.name ?? "";
-              event.currentTarget.title = row >= 0 && column >= 0 && row < count && column < count ? mapWords(data, looked, [row, column]) : name(Math.max(row, column));
+              event.currentTarget.title =
+                row >= 0 && column >= 0 && row < count && column < count ? mapWords(data, looked, [row, column]) : name(Math.max(row, column));
             }}
           />
         </div>

@@ -35,7 +35,11 @@ export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps
             <span className="muted text-[11px] font-normal">rows open ↓ columns answer →</span>
           </th>
           {matrix.segments.map((s, k) => (
-            <th key={s.name} scope="col" className={`p-0 align-bottom font-normal ${startsZone(matrix, k) ? "hair border-l" : ""} ${cross[1] === k ? "bg-base-200" : ""}`}>
+            <th
+              key={s.name}
+              scope="col"
+              className={`p-0 align-bottom font-normal ${startsZone(matrix, k) ? "hair border-l" : ""} ${cross[1] === k ? "bg-base-200" : ""}`}
+            >
               <button
                 type="button"
                 className="flex h-full min-h-16 w-[26px] cursor-pointer items-end justify-center pb-1"
@@ -52,8 +56,16 @@ export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps
         {matrix.segments.map((s, a) => (
           <tr key={s.name}>
             <ZoneHead matrix={matrix} index={a} />
-            <th scope="row" className={`max-w-36 p-0 pr-2 text-left font-normal ${startsZone(matrix, a) ? "hair border-t" : ""} ${cross[0] === a ? "bg-base-200" : ""}`}>
-              <button type="button" className="link-quiet block max-w-full truncate" title={s.subnets.join(", ") || "no subnet"} onClick={() => select(s.pointer)}>
+            <th
+              scope="row"
+              className={`max-w-36 p-0 pr-2 text-left font-normal ${startsZone(matrix, a) ? "hair border-t" : ""} ${cross[0] === a ? "bg-base-200" : ""}`}
+            >
+              <button
+                type="button"
+                className="link-quiet block max-w-full truncate"
+                title={s.subnets.join(", ") || "no subnet"}
+                onClick={() => select(s.pointer)}
+              >
                 {s.name}
               </button>
             </th>

@@ -17,7 +17,11 @@ export function OwnAddresses({ design, select }: StageProps) {
       <button type="button" aria-expanded={open} className="link-quiet flex items-center gap-1" onClick={() => setOpen(!open)}>
         <ChevronRight size={14} aria-hidden="true" className={open ? "rotate-90" : ""} />
         The boxes&rsquo; own addresses
-        {told && <span className="muted">· asked by {asking.length} of {told.segments.length} segments</span>}
+        {told && (
+          <span className="muted">
+            · asked by {asking.length} of {told.segments.length} segments
+          </span>
+        )}
       </button>
       {open && told && (
         <div className="overflow-x-auto">
@@ -27,7 +31,12 @@ export function OwnAddresses({ design, select }: StageProps) {
                 <th className="muted pr-3 text-left font-normal">answers to</th>
                 {columns.map((c) => (
                   <th key={c.address} scope="col" className="hair border-b px-2 text-left font-normal">
-                    <button type="button" className="link-quiet block text-left leading-tight whitespace-nowrap" onClick={() => select(c.pointer)} title={`answers: ${c.answers}`}>
+                    <button
+                      type="button"
+                      className="link-quiet block text-left leading-tight whitespace-nowrap"
+                      onClick={() => select(c.pointer)}
+                      title={`answers: ${c.answers}`}
+                    >
                       {c.device} {c.interface}
                       <span className="muted block font-mono text-[11px]">{c.address}</span>
                     </button>
@@ -38,7 +47,9 @@ export function OwnAddresses({ design, select }: StageProps) {
             <tbody>
               {asking.map((s) => (
                 <tr key={s}>
-                  <th scope="row" className="pr-3 text-left font-normal whitespace-nowrap">{s}</th>
+                  <th scope="row" className="pr-3 text-left font-normal whitespace-nowrap">
+                    {s}
+                  </th>
                   {columns.map((c, k) => {
                     const said = flows(s, k);
                     const text = [...new Set(said.map((f) => f["services"]))].join("; ");

@@ -29,7 +29,12 @@ export function PairPanel({ design, place, go, select, change, shownPair }: Stag
         <h2 className="min-w-0 text-[15px] leading-snug font-semibold [overflow-wrap:anywhere]">
           {p.source} → {p.target}
         </h2>
-        <button type="button" className="btn btn-ghost btn-xs" title="The other direction (r)" onClick={() => go({ pair: { from: p.target, to: p.source }, passing: false, packet: null })}>
+        <button
+          type="button"
+          className="btn btn-ghost btn-xs"
+          title="The other direction (r)"
+          onClick={() => go({ pair: { from: p.target, to: p.source }, passing: false, packet: null })}
+        >
           <ArrowLeftRight size={14} aria-hidden="true" /> turn
         </button>
       </header>
@@ -46,7 +51,12 @@ export function PairPanel({ design, place, go, select, change, shownPair }: Stag
           {p.deciding.map((d, k) => (
             <span key={d.pointer}>
               {k > 0 && ", "}
-              <button type="button" className={`link-quiet ${d.action === "permit" ? "text-primary" : "text-secondary"}`} title={`${d.device}: ${d.action}`} onClick={() => select(d.pointer)}>
+              <button
+                type="button"
+                className={`link-quiet ${d.action === "permit" ? "text-primary" : "text-secondary"}`}
+                title={`${d.device}: ${d.action}`}
+                onClick={() => select(d.pointer)}
+              >
                 {d.name}
               </button>
             </span>
@@ -76,7 +86,9 @@ export function PairPanel({ design, place, go, select, change, shownPair }: Stag
 function KeepAsItIs({ design, source, target, change }: Pick<StageProps, "design" | "change"> & { source: string; target: string }) {
   const [asked, setAsked] = useState(false);
   const preview = useKeepPreview(design, asked ? { source, target } : null);
-  const names = preview.data?.patch.flatMap((op) => (Array.isArray(op["value"]) ? op["value"] : [op["value"]])).map((v) => String((v as { name?: string })?.name ?? "")) ?? [];
+  const names =
+    preview.data?.patch.flatMap((op) => (Array.isArray(op["value"]) ? op["value"] : [op["value"]])).map((v) => String((v as { name?: string })?.name ?? "")) ??
+    [];
   if (!asked)
     return (
       <button type="button" className="link-quiet self-start" onClick={() => setAsked(true)}>

@@ -29,12 +29,24 @@ export function ProfileView({ design, place, go, select, shownPair }: StageProps
   const caption = told ?? stopped;
   return (
     <section ref={box} className="hair mt-1 min-w-0 shrink-0 border-t px-4 pt-1 pb-2" aria-label="Climb profile">
-      <TryPacket key={`${p?.sample?.join(" ") ?? ""} ${JSON.stringify(place.packet)}`} sample={p?.sample ?? null} place={place} go={go} problem={place.packet && tried.isError ? tried.error.message : null} />
+      <TryPacket
+        key={`${p?.sample?.join(" ") ?? ""} ${JSON.stringify(place.packet)}`}
+        sample={p?.sample ?? null}
+        place={place}
+        go={go}
+        problem={place.packet && tried.isError ? tried.error.message : null}
+      />
       {drawn && there && (place.packet || (p?.sample && shownPair)) && (
         <>
           <header className="flex flex-wrap items-center gap-x-3">
             <h2 className="eyebrow">Climb profile</h2>
-            <span className="font-mono text-[12px]">{place.packet && tried.data ? `${tried.data.source} → ${tried.data.target} ${tried.data.service}` : p?.sample ? `${p.sample[0] ?? ""} → ${p.sample[1] ?? ""} ${p.sample[2] ?? ""}` : ""}</span>
+            <span className="font-mono text-[12px]">
+              {place.packet && tried.data
+                ? `${tried.data.source} → ${tried.data.target} ${tried.data.service}`
+                : p?.sample
+                  ? `${p.sample[0] ?? ""} → ${p.sample[1] ?? ""} ${p.sample[2] ?? ""}`
+                  : ""}
+            </span>
             {place.packet && <strong data-testid="outcome">{tried.data?.outcome}</strong>}
             {!place.packet && p?.verdict === "some" && (
               <span role="radiogroup" aria-label="Which flow" className="hair flex overflow-hidden rounded border text-[12px]">
@@ -174,7 +186,7 @@ function Ground({ levels, width }: { levels: string[]; width: number }) {
     return (
       <g key={level}>
         <line x1="0" x2={width} y1={y} y2={y} className="stroke-base-300" />
-        <text x="-8" y={y + 3.500} textAnchor="end" className="fill-base-content text-[11px] opacity-70">
+        <text x="-8" y={y + 3.5} textAnchor="end" className="fill-base-content text-[11px] opacity-70">
           {WORDS[level] ?? level}
         </text>
       </g>
@@ -185,7 +197,9 @@ function Ground({ levels, width }: { levels: string[]; width: number }) {
 function Bands({ bands, height, label }: { bands: ReturnType<typeof layOut>["bands"]; height: number; label: number | null }) {
   return bands.map((band, k) => (
     <g key={`${band.device} ${band.from}`}>
-      {k % 2 === 0 && <rect x={band.from} width={band.to - band.from} y={label === null ? -9 : -13} height={height} className="fill-base-content opacity-[0.035]" />}
+      {k % 2 === 0 && (
+        <rect x={band.from} width={band.to - band.from} y={label === null ? -9 : -13} height={height} className="fill-base-content opacity-[0.035]" />
+      )}
       {label !== null && (
         <text x={(band.from + band.to) / 2} y={label} textAnchor="middle" className="fill-base-content text-[11px] font-semibold">
           {band.device.length * 6.2 > band.to - band.from ? `${band.device.slice(0, Math.max(2, Math.floor((band.to - band.from) / 6.6)))}…` : band.device}

@@ -17,7 +17,12 @@ export function Proposals({ design, change, source, target, asked }: Props) {
       <summary className="cursor-pointer">What would have to change…</summary>
       <p className="mt-1 flex flex-wrap items-center gap-1.5">
         so that
-        <input className="hair bg-base-100 h-6 w-24 rounded border px-1.5 font-mono text-[12px]" aria-label="service" value={service} onChange={(e) => setService(e.target.value)} />
+        <input
+          className="hair bg-base-100 h-6 w-24 rounded border px-1.5 font-mono text-[12px]"
+          aria-label="service"
+          value={service}
+          onChange={(e) => setService(e.target.value)}
+        />
         <button type="button" className="btn btn-outline btn-xs" disabled={service.trim() === ""} onClick={() => ask("open")}>
           may pass
         </button>
@@ -31,14 +36,20 @@ export function Proposals({ design, change, source, target, asked }: Props) {
         </p>
       )}
       {wish && offers.isFetching && <p className="muted">working it out…</p>}
-      {wish && !offers.isFetching && offers.data?.length === 0 && <p className="muted">No rule has to change: it is so already, or something below the rules stops it.</p>}
+      {wish && !offers.isFetching && offers.data?.length === 0 && (
+        <p className="muted">No rule has to change: it is so already, or something below the rules stops it.</p>
+      )}
       <ul data-testid="proposals">
         {wish &&
           !offers.isFetching &&
           offers.data?.map((o) => (
             <li key={o.words} className="hair border-b py-1">
               <p>{o.words}</p>
-              <p className="muted text-[12px]">{shown(o.preview.consequences).map((g) => g.words).join(", ") || "nothing else changes"}</p>
+              <p className="muted text-[12px]">
+                {shown(o.preview.consequences)
+                  .map((g) => g.words)
+                  .join(", ") || "nothing else changes"}
+              </p>
               <button
                 type="button"
                 className="btn btn-primary btn-xs mt-0.5"

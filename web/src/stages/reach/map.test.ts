@@ -1,7 +1,8 @@
 import { expect, test } from "vitest";
 import { inSight, type MapData, mapWords, stepOn, TILE, tilesOf } from "./map";
 
-const axis = (count: number) => Array.from({ length: count }, (_, k) => ({ name: `s${k}`, group: k < count / 2 ? "a" : "b", pointer: "", segments: [`s${k}`], folded: false }));
+const axis = (count: number) =>
+  Array.from({ length: count }, (_, k) => ({ name: `s${k}`, group: k < count / 2 ? "a" : "b", pointer: "", segments: [`s${k}`], folded: false }));
 const data = (rows: string[]): MapData => ({ axis: axis(rows.length), rows, groups: ["a", "b"] });
 
 test("only what is in sight is drawn, and never past the end", () => {

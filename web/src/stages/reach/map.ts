@@ -29,7 +29,10 @@ export interface Sight {
 /** Which rows and columns are in sight, the end of each not included. */
 export function inSight(scroll: Scroll, zoom: number, count: number): Sight {
   const room = { left: 150, top: 96 };
-  const span = (start: number, size: number): [number, number] => [Math.min(count, Math.floor(start / zoom)), Math.min(count, Math.ceil((start + Math.max(size, 0)) / zoom) + 1)];
+  const span = (start: number, size: number): [number, number] => [
+    Math.min(count, Math.floor(start / zoom)),
+    Math.min(count, Math.ceil((start + Math.max(size, 0)) / zoom) + 1),
+  ];
   return { rows: span(scroll.top, scroll.height - room.top), columns: span(scroll.left, scroll.width - room.left), room };
 }
 
@@ -74,13 +77,7 @@ export function lettersAround(data: MapData, [row, column]: [number, number]): s
   return data.rows[row]?.[column] ?? "";
 }
 
-const WORDS: Record<string, string> = {
-  a: "everything passes",
-  s: "some flows pass",
-  n: "nothing passes: rules",
-  u: "being looked at",
-  "-": "itself",
-};
+const WORDS: Record<string, string> = { a: "everything passes", s: "some flows pass", n: "nothing passes: rules", u: "being looked at", "-": "itself" };
 
 /** What a cell of the map says in words. */
 export function mapWords(data: MapData, looked: Looked, [row, column]: [number, number]): string {

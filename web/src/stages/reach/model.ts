@@ -28,7 +28,10 @@ export function startsZone(matrix: Matrix, index: number): boolean {
 /** What a cell says in words. */
 export function cellWords(from: string, to: string, cell: Schemas["MatrixCell"]): string {
   const what = cell.verdict === "all" ? "everything passes" : cell.verdict === "some" ? "some flows pass" : "nothing passes";
-  const why = cell.verdict === "all" ? "" : `; ${cell.verdict === "some" ? "the rest is stopped" : "stopped"} at layer ${cell.layer ?? "?"}${cell.reason ? `: ${cell.reason}` : ""}`;
+  const why =
+    cell.verdict === "all"
+      ? ""
+      : `; ${cell.verdict === "some" ? "the rest is stopped" : "stopped"} at layer ${cell.layer ?? "?"}${cell.reason ? `: ${cell.reason}` : ""}`;
   return `${from} to ${to}: ${what}${why}`;
 }
 

@@ -22,7 +22,14 @@ export function paint(canvas: HTMLCanvasElement, scene: Scene): void {
   if (!pen) return;
   const style = getComputedStyle(canvas);
   const colour = (name: string) => style.getPropertyValue(`--color-${name}`).trim() || "#000";
-  const inks: Inks = { open: colour("primary"), closed: colour("secondary"), broken: colour("error"), text: colour("base-content"), ground: colour("base-100"), mark: colour("accent") };
+  const inks: Inks = {
+    open: colour("primary"),
+    closed: colour("secondary"),
+    broken: colour("error"),
+    text: colour("base-content"),
+    ground: colour("base-100"),
+    mark: colour("accent"),
+  };
   pen.scale(ratio, ratio);
   pen.fillStyle = inks.ground;
   pen.fillRect(0, 0, scroll.width, scroll.height);
@@ -119,7 +126,14 @@ function groupLines(pen: CanvasRenderingContext2D, { data, sight, scroll }: Scen
   pen.globalAlpha = 1;
 }
 
-function names(pen: CanvasRenderingContext2D, family: string, { data, sight, scroll, zoom }: Scene, x: (k: number) => number, y: (k: number) => number, inks: Inks): void {
+function names(
+  pen: CanvasRenderingContext2D,
+  family: string,
+  { data, sight, scroll, zoom }: Scene,
+  x: (k: number) => number,
+  y: (k: number) => number,
+  inks: Inks,
+): void {
   const size = Math.min(12, zoom);
   pen.fillStyle = inks.text;
   pen.textBaseline = "middle";
@@ -136,7 +150,15 @@ function names(pen: CanvasRenderingContext2D, family: string, { data, sight, scr
     for (let k = sight.rows[0]; k < sight.rows[1]; k++) {
       const unit = data.axis[k];
       const head = k === sight.rows[0] || data.axis[k - 1]?.group !== unit?.group;
-      if (unit && head) write(pen, `600 11px ${family}`, unit.folded ? `▸ ${unit.group} (${unit.segments.length})` : unit.group, 4, y(k) + Math.max(zoom, 11) / 2, tall && !unit.folded ? 62 : 140);
+      if (unit && head)
+        write(
+          pen,
+          `600 11px ${family}`,
+          unit.folded ? `▸ ${unit.group} (${unit.segments.length})` : unit.group,
+          4,
+          y(k) + Math.max(zoom, 11) / 2,
+          tall && !unit.folded ? 62 : 140,
+        );
       if (unit && tall && !unit.folded) write(pen, `${size}px ${family}`, unit.name, 72, y(k) + zoom / 2, 76);
     }
   });

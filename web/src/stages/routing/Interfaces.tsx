@@ -7,7 +7,8 @@ type Props = StageProps & { device: Device; strips: Strip[] };
 
 /** Every layer-3 interface of a box, up or not and why, with what it leases under it. */
 export function Interfaces({ design, change, device, strips, place, select, go }: Props) {
-  const put = (at: string, key: string, value: string | null) => change.mutate({ kind: "patch", patch: [value === null ? { op: "remove", path: `${at}/${key}` } : { op: "add", path: `${at}/${key}`, value }] });
+  const put = (at: string, key: string, value: string | null) =>
+    change.mutate({ kind: "patch", patch: [value === null ? { op: "remove", path: `${at}/${key}` } : { op: "add", path: `${at}/${key}`, value }] });
   return (
     <section aria-label="Interfaces">
       <table className="w-full border-collapse">
@@ -50,8 +51,36 @@ export function Interfaces({ design, change, device, strips, place, select, go }
                   <span className="muted">none</span>
                 )}
               </td>
-              <td className="py-1 pr-3">{device.kind === "firewall" ? <QuickPick design={design} names="zone" at={i.pointer} label={`Zone of ${i.name}`} value={i.zone} none="none" onPick={(v) => put(i.pointer, "zone", v)} /> : <span className="muted">–</span>}</td>
-              <td className="py-1 pr-3">{device.kind === "outside" ? <span className="muted">–</span> : <QuickPick design={design} names="answers" at={i.pointer} label={`What ${i.name} answers`} value={i.answers} none={device.kind === "firewall" ? "nothing" : "everything"} onPick={(v) => put(i.pointer, "answers", v)} />}</td>
+              <td className="py-1 pr-3">
+                {device.kind === "firewall" ? (
+                  <QuickPick
+                    design={design}
+                    names="zone"
+                    at={i.pointer}
+                    label={`Zone of ${i.name}`}
+                    value={i.zone}
+                    none="none"
+                    onPick={(v) => put(i.pointer, "zone", v)}
+                  />
+                ) : (
+                  <span className="muted">–</span>
+                )}
+              </td>
+              <td className="py-1 pr-3">
+                {device.kind === "outside" ? (
+                  <span className="muted">–</span>
+                ) : (
+                  <QuickPick
+                    design={design}
+                    names="answers"
+                    at={i.pointer}
+                    label={`What ${i.name} answers`}
+                    value={i.answers}
+                    none={device.kind === "firewall" ? "nothing" : "everything"}
+                    onPick={(v) => put(i.pointer, "answers", v)}
+                  />
+                )}
+              </td>
               <td className="py-1.5">{i.vrf}</td>
             </tr>
             {!i.up && (
@@ -80,7 +109,11 @@ export function Interfaces({ design, change, device, strips, place, select, go }
 function UpSign({ up }: { up: boolean }) {
   return (
     <svg width="14" height="14" viewBox="0 0 14 14" className="mr-1.5 inline" role="img" aria-label={up ? "up" : "down"} fill="none" strokeLinecap="round">
-      {up ? <path d="M7 2.500v9M3.500 11.500h7" className="stroke-primary" strokeWidth="2" /> : <path d="M3 3l8 8M11 3l-8 8" className="stroke-error" strokeWidth="2" />}
+      {up ? (
+        <path d="M7 2.500v9M3.500 11.500h7" className="stroke-primary" strokeWidth="2" />
+      ) : (
+        <path d="M3 3l8 8M11 3l-8 8" className="stroke-error" strokeWidth="2" />
+      )}
     </svg>
   );
 }

@@ -26,16 +26,20 @@ export function LeaseStrip({ strip, select }: { strip: Strip; select: StageProps
         <span className="muted">{strip.options.join(" · ")}</span>
       </p>
       {strip.mode !== "relay" && (
-          <div className="hair bg-base-200 relative h-3.5 rounded-sm border" role="img" aria-label={`${strip.subnet}: ${strip.parts.map((p) => `${p.first} to ${p.last} ${STRIP_WORDS[p.kind] ?? p.kind}`).join("; ")}`}>
-            {bars(strip).map(({ part, left, width }) => (
-              <span
-                key={part.first}
-                className={`absolute ${LOOK[part.kind] ?? ""} ${HEIGHT[part.kind] ?? "top-0 bottom-0"}`}
-                style={{ left: `${left}%`, width: `${width}%` }}
-                title={`${part.first}${part.count > 1 ? ` to ${part.last} (${part.count})` : ""}: ${part.words}`}
-              />
-            ))}
-          </div>
+        <div
+          className="hair bg-base-200 relative h-3.5 rounded-sm border"
+          role="img"
+          aria-label={`${strip.subnet}: ${strip.parts.map((p) => `${p.first} to ${p.last} ${STRIP_WORDS[p.kind] ?? p.kind}`).join("; ")}`}
+        >
+          {bars(strip).map(({ part, left, width }) => (
+            <span
+              key={part.first}
+              className={`absolute ${LOOK[part.kind] ?? ""} ${HEIGHT[part.kind] ?? "top-0 bottom-0"}`}
+              style={{ left: `${left}%`, width: `${width}%` }}
+              title={`${part.first}${part.count > 1 ? ` to ${part.last} (${part.count})` : ""}: ${part.words}`}
+            />
+          ))}
+        </div>
       )}
     </div>
   );
@@ -49,13 +53,13 @@ export function StripKey({ strips }: { strips: Strip[] }) {
       {Object.entries(STRIP_WORDS)
         .filter(([k]) => used.has(k) && k !== "edge")
         .map(([k, words]) => (
-        <span key={k} className="flex items-center gap-1">
-          <span className="hair bg-base-200 relative inline-block h-3 w-5 border">
-            <span className={`absolute inset-x-1.5 ${LOOK[k] ?? ""} ${HEIGHT[k] ?? "top-0 bottom-0"}`} />
+          <span key={k} className="flex items-center gap-1">
+            <span className="hair bg-base-200 relative inline-block h-3 w-5 border">
+              <span className={`absolute inset-x-1.5 ${LOOK[k] ?? ""} ${HEIGHT[k] ?? "top-0 bottom-0"}`} />
+            </span>
+            {words}
           </span>
-          {words}
-        </span>
-      ))}
+        ))}
     </p>
   );
 }

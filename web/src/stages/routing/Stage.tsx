@@ -22,7 +22,10 @@ export function RoutingStage(props: StageProps) {
   const lookup = useLookup(design, device?.name ?? "", table, place.look);
   if (routing.data && !device)
     return (
-      <Empty title="Nothing routes yet" hint="Give a port, a subinterface or a VLAN an address, and its table stands here: open a port from its box on Cabling, and set its mode to routed.">
+      <Empty
+        title="Nothing routes yet"
+        hint="Give a port, a subinterface or a VLAN an address, and its table stands here: open a port from its box on Cabling, and set its mode to routed."
+      >
         <button type="button" className="btn btn-primary btn-sm" onClick={() => setLeading(true)}>
           A way out to the internet
         </button>
@@ -44,7 +47,13 @@ export function RoutingStage(props: StageProps) {
             ["Tables", null],
             ["Interfaces and leases", "interfaces"],
           ].map(([words, step]) => (
-            <button key={words} type="button" aria-pressed={leases === (step !== null)} className={`cursor-pointer rounded px-2 py-0.5 ${leases === (step !== null) ? "bg-neutral text-neutral-content" : "hover:bg-base-200"}`} onClick={() => go({ step: step ?? null })}>
+            <button
+              key={words}
+              type="button"
+              aria-pressed={leases === (step !== null)}
+              className={`cursor-pointer rounded px-2 py-0.5 ${leases === (step !== null) ? "bg-neutral text-neutral-content" : "hover:bg-base-200"}`}
+              onClick={() => go({ step: step ?? null })}
+            >
               {words}
             </button>
           ))}
@@ -93,10 +102,16 @@ export function RoutingStage(props: StageProps) {
             ["loopback", "loopback"],
             ["lease", "DHCP"],
             ["vrf", "VRF"],
-          ].map(([kind = "", label = ""]) => <MakeButton key={kind} {...props} kind={kind} at={device.pointer} owner={device.kind} label={label} className="btn btn-ghost btn-xs" />)}
+          ].map(([kind = "", label = ""]) => (
+            <MakeButton key={kind} {...props} kind={kind} at={device.pointer} owner={device.kind} label={label} className="btn btn-ghost btn-xs" />
+          ))}
       </p>
       <div className="min-h-0 flex-1 overflow-y-auto px-4 pb-4">
-        {leases ? <Interfaces {...props} device={device} strips={routing.data?.strips ?? []} /> : <VrfTables {...props} device={device} lookup={lookup.isError || place.look === "" ? undefined : lookup.data} />}
+        {leases ? (
+          <Interfaces {...props} device={device} strips={routing.data?.strips ?? []} />
+        ) : (
+          <VrfTables {...props} device={device} lookup={lookup.isError || place.look === "" ? undefined : lookup.data} />
+        )}
       </div>
     </div>
   );

@@ -37,7 +37,14 @@ export function VrfTables(props: Props) {
             </thead>
             <tbody>
               {shownRoutes(vrf.routes, own).map((r) => (
-                <Row key={r.pointer + r.to + r.origin} route={r} said={said.get(r.pointer)} asked={said.size > 0} lit={place.at === r.pointer} select={select} />
+                <Row
+                  key={r.pointer + r.to + r.origin}
+                  route={r}
+                  said={said.get(r.pointer)}
+                  asked={said.size > 0}
+                  lit={place.at === r.pointer}
+                  select={select}
+                />
               ))}
             </tbody>
           </table>
@@ -79,7 +86,14 @@ function Row({ route, said, asked, lit, select }: RowProps) {
       <td className="py-1 pr-3">{route.origin}</td>
       <td className="py-1 text-right font-mono text-[12px]">{route.origin === "static" ? `${route.preference}/${route.metric}` : ""}</td>
       <td className="py-1 pl-4">
-        <StateMark state={route.state} /> {said ? <strong className="font-medium">{said.why}</strong> : route.state === "inactive" ? <span className="text-error">{route.reason}</span> : <span className={route.state === "in force" ? "muted" : ""}>{route.state}</span>}
+        <StateMark state={route.state} />{" "}
+        {said ? (
+          <strong className="font-medium">{said.why}</strong>
+        ) : route.state === "inactive" ? (
+          <span className="text-error">{route.reason}</span>
+        ) : (
+          <span className={route.state === "in force" ? "muted" : ""}>{route.state}</span>
+        )}
       </td>
     </tr>
   );

@@ -1,7 +1,20 @@
 import { expect, test } from "vitest";
 import { bars, chosen, type Device, type Route, shownRoutes, type Strip, verdicts } from "./model";
 
-const route = (to: string, origin: string): Route => ({ to, origin, goes_to: "", interface: null, preference: 0, metric: 0, active: true, state: "in force", reason: "", pointer: `/r/${to}`, blame: "", next_vrf: null });
+const route = (to: string, origin: string): Route => ({
+  to,
+  origin,
+  goes_to: "",
+  interface: null,
+  preference: 0,
+  metric: 0,
+  active: true,
+  state: "in force",
+  reason: "",
+  pointer: `/r/${to}`,
+  blame: "",
+  next_vrf: null,
+});
 const device = (name: string): Device => ({ name, kind: "router", pointer: `/devices/${name}`, routes: true, interfaces: [], vrfs: [] });
 
 test("the device asked for is shown, else the first", () => {

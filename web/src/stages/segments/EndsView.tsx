@@ -11,10 +11,19 @@ export function EndsView({ ends, select, change }: Props) {
   return (
     <ul className="min-h-0 flex-1 overflow-auto px-4 pb-4" aria-label="Both ends of each cable">
       {ends.map((line) => (
-        <li key={line.ends.map((e) => e.label).join()} className={`hair grid grid-cols-[11rem_minmax(0,1fr)_15rem] gap-4 border-t py-2 ${line.differences.length > 0 ? "border-l-error border-l-[3px] pl-2" : "pl-[11px]"}`}>
+        <li
+          key={line.ends.map((e) => e.label).join()}
+          className={`hair grid grid-cols-[11rem_minmax(0,1fr)_15rem] gap-4 border-t py-2 ${line.differences.length > 0 ? "border-l-error border-l-[3px] pl-2" : "pl-[11px]"}`}
+        >
           <div className="flex flex-col gap-0.5">
             {line.ends.map((end) => (
-              <button key={end.label} type="button" className="link-quiet self-start font-mono text-[12px]" title={end.short} onClick={() => select(end.pointer)}>
+              <button
+                key={end.label}
+                type="button"
+                className="link-quiet self-start font-mono text-[12px]"
+                title={end.short}
+                onClick={() => select(end.pointer)}
+              >
                 {end.label}
               </button>
             ))}
@@ -31,7 +40,13 @@ export function EndsView({ ends, select, change }: Props) {
             {line.ends.map(
               (end) =>
                 end.like_other && (
-                  <button key={end.label} type="button" className="btn btn-outline btn-xs mt-1 mr-1" disabled={change.isPending} onClick={() => change.mutate({ kind: "patch", patch: end.like_other ?? [] })}>
+                  <button
+                    key={end.label}
+                    type="button"
+                    className="btn btn-outline btn-xs mt-1 mr-1"
+                    disabled={change.isPending}
+                    onClick={() => change.mutate({ kind: "patch", patch: end.like_other ?? [] })}
+                  >
                     Make {end.label} like the other end
                   </button>
                 ),
@@ -73,10 +88,28 @@ function Ladder({ line }: { line: Line }) {
 function Mark({ said, form }: { said: string; form: number }) {
   const [way = "", vlan = ""] = said.split(" ");
   const other = vlan !== "" && Number(vlan) !== form;
-  if (way === "") return <span className="text-error" aria-label="not carried">–</span>;
+  if (way === "")
+    return (
+      <span className="text-error" aria-label="not carried">
+        –
+      </span>
+    );
   return (
     <span className="inline-flex h-4 items-center gap-1" aria-label={said}>
-      {other ? vlan : <svg width="20" height="8" aria-hidden="true"><rect x={way === "takes" ? 10 : 0} y="1" width={way === "both" ? 20 : 10} height="6" rx="1.500" className={way === "both" ? "fill-primary" : "fill-error"} /></svg>}
+      {other ? (
+        vlan
+      ) : (
+        <svg width="20" height="8" aria-hidden="true">
+          <rect
+            x={way === "takes" ? 10 : 0}
+            y="1"
+            width={way === "both" ? 20 : 10}
+            height="6"
+            rx="1.500"
+            className={way === "both" ? "fill-primary" : "fill-error"}
+          />
+        </svg>
+      )}
     </span>
   );
 }

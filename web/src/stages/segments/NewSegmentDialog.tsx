@@ -48,15 +48,30 @@ function Form({ design, change, onClose, options }: Props & { options: Options }
         </Labelled>
         {form.purpose !== "switched" && (
           <Labelled label="subnet, by the site's pattern">
-            <input className={`${FIELD} font-mono`} value={form.subnet ?? suggested.data ?? ""} placeholder="10.64.125.0/24" onChange={(e) => put({ subnet: e.target.value })} />
+            <input
+              className={`${FIELD} font-mono`}
+              value={form.subnet ?? suggested.data ?? ""}
+              placeholder="10.64.125.0/24"
+              onChange={(e) => put({ subnet: e.target.value })}
+            />
           </Labelled>
         )}
       </div>
       <fieldset className="grid grid-cols-2 gap-2">
         <legend className="muted mb-0.5 text-[12px]">what it is for</legend>
         {Object.entries(options.purposes).map(([purpose, words]) => (
-          <label key={purpose} className={`flex cursor-pointer items-start gap-2 rounded border px-2 py-1.5 ${form.purpose === purpose ? "border-primary bg-primary/10" : "hair"}`}>
-            <input type="radio" name="purpose" className="radio radio-xs radio-primary mt-0.5" value={purpose} checked={form.purpose === purpose} onChange={() => put({ purpose: purpose as Purpose })} />
+          <label
+            key={purpose}
+            className={`flex cursor-pointer items-start gap-2 rounded border px-2 py-1.5 ${form.purpose === purpose ? "border-primary bg-primary/10" : "hair"}`}
+          >
+            <input
+              type="radio"
+              name="purpose"
+              className="radio radio-xs radio-primary mt-0.5"
+              value={purpose}
+              checked={form.purpose === purpose}
+              onChange={() => put({ purpose: purpose as Purpose })}
+            />
             <span>
               <strong className="font-semibold">{purpose}</strong> <span className="muted">{words}</span>
             </span>
@@ -104,7 +119,14 @@ function Form({ design, change, onClose, options }: Props & { options: Options }
               const place = `${device}:${name}`;
               const on = form.ports.includes(place);
               return (
-                <button key={name} type="button" aria-pressed={on} aria-label={place} className={`h-6 min-w-6 cursor-pointer rounded border px-1 font-mono text-[12px] ${on ? "bg-primary text-primary-content border-primary" : "hair hover:bg-base-200"}`} onClick={() => turn(place)}>
+                <button
+                  key={name}
+                  type="button"
+                  aria-pressed={on}
+                  aria-label={place}
+                  className={`h-6 min-w-6 cursor-pointer rounded border px-1 font-mono text-[12px] ${on ? "bg-primary text-primary-content border-primary" : "hair hover:bg-base-200"}`}
+                  onClick={() => turn(place)}
+                >
                   {name}
                 </button>
               );

@@ -24,7 +24,8 @@ export function NewVlanDialog({ design, change, grid, onClose }: Props) {
   const firewall = grid.devices.find((d) => d.name === form.gateway?.split(":")[0]);
   const item = useItem(design, firewall?.pointer ?? "");
   const zones = zonesOf(item.data?.value);
-  const turn = (key: "uplinks" | "ports", place: string) => put({ [key]: form[key].includes(place) ? form[key].filter((p) => p !== place) : [...form[key], place] });
+  const turn = (key: "uplinks" | "ports", place: string) =>
+    put({ [key]: form[key].includes(place) ? form[key].filter((p) => p !== place) : [...form[key], place] });
   return (
     <Dialog label="New VLAN" onClose={onClose} wide>
       <form
@@ -42,7 +43,12 @@ export function NewVlanDialog({ design, change, grid, onClose }: Props) {
           <Field label="name" value={form.name} onChange={(name) => put({ name })} />
           <Field label="subnet (empty: switched only)" value={subnet} onChange={(text) => put({ subnet: text })} mono />
         </div>
-        <Picks title="Uplinks that carry it, tagged" places={columns.filter((c) => c.kind !== "routed" && (c.kind === "bundle" || c.far))} chosen={form.uplinks} onTurn={(p) => turn("uplinks", p)} />
+        <Picks
+          title="Uplinks that carry it, tagged"
+          places={columns.filter((c) => c.kind !== "routed" && (c.kind === "bundle" || c.far))}
+          chosen={form.uplinks}
+          onTurn={(p) => turn("uplinks", p)}
+        />
         <Picks title="Ports whose hosts stand in it" places={columns.filter((c) => c.kind === "port")} chosen={form.ports} onTurn={(p) => turn("ports", p)} />
         <div className="flex flex-wrap items-end gap-3">
           <label className="flex flex-col gap-0.5">
@@ -91,7 +97,11 @@ function Field({ label, value, onChange, mono = false }: { label: string; value:
   return (
     <label className="flex flex-col gap-0.5">
       <span className="muted text-[12px]">{label}</span>
-      <input className={`hair bg-base-100 h-8 rounded border px-2 ${mono ? "font-mono text-[12px]" : ""}`} value={value} onChange={(e) => onChange(e.target.value)} />
+      <input
+        className={`hair bg-base-100 h-8 rounded border px-2 ${mono ? "font-mono text-[12px]" : ""}`}
+        value={value}
+        onChange={(e) => onChange(e.target.value)}
+      />
     </label>
   );
 }

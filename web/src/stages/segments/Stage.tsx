@@ -38,7 +38,14 @@ export function SegmentsStage(props: StageProps) {
         <h1 className="text-lg font-semibold">Segments</h1>
         <div role="tablist" aria-label="View" className="flex gap-3">
           {(["grid", "ends"] as const).map((name) => (
-            <button key={name} type="button" role="tab" aria-selected={view === name} className={`cursor-pointer border-b-2 px-0.5 ${view === name ? "border-primary font-medium" : "muted border-transparent"}`} onClick={() => setView(name)}>
+            <button
+              key={name}
+              type="button"
+              role="tab"
+              aria-selected={view === name}
+              className={`cursor-pointer border-b-2 px-0.5 ${view === name ? "border-primary font-medium" : "muted border-transparent"}`}
+              onClick={() => setView(name)}
+            >
               {name === "grid" ? "VLANs by port" : "Both ends of each cable"}
               {name === "ends" && differ > 0 && <span className="text-error ml-1 font-semibold">{differ} differ</span>}
             </button>
@@ -61,13 +68,13 @@ export function SegmentsStage(props: StageProps) {
       {making === "segment" && <NewSegmentDialog {...props} onClose={() => setMaking(null)} />}
       {view === "grid" ? <VlanGrid grid={grid.data} {...props} /> : <EndsView ends={ends.data ?? []} {...props} />}
       {view === "grid" && (
-      <footer className="hair muted flex flex-wrap gap-x-5 gap-y-1 border-t px-4 py-2 text-[12px]">
-        {(["untagged", "tagged", "routed", "leaves", "enters"] as Membership[]).map((m) => (
-          <span key={m} className="flex items-center gap-1.5">
-            <MembershipSign state={m} /> {MEMBERSHIP_WORDS[m]}
-          </span>
-        ))}
-      </footer>
+        <footer className="hair muted flex flex-wrap gap-x-5 gap-y-1 border-t px-4 py-2 text-[12px]">
+          {(["untagged", "tagged", "routed", "leaves", "enters"] as Membership[]).map((m) => (
+            <span key={m} className="flex items-center gap-1.5">
+              <MembershipSign state={m} /> {MEMBERSHIP_WORDS[m]}
+            </span>
+          ))}
+        </footer>
       )}
     </div>
   );

@@ -2,7 +2,22 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { StageProps } from "../../shell/parts";
 import { MEMBERSHIP_WORDS, MembershipSign, type Membership, StateSign } from "../../theme/signs";
-import { cellsOf, type Column, columnsOf, type Grid, nextCell, type Row, selectedSpots, type Spot, spotsOf, STATE_WORDS, step, type Stroke, type Wanted, wantedBy } from "./model";
+import {
+  cellsOf,
+  type Column,
+  columnsOf,
+  type Grid,
+  nextCell,
+  type Row,
+  selectedSpots,
+  type Spot,
+  spotsOf,
+  STATE_WORDS,
+  step,
+  type Stroke,
+  type Wanted,
+  wantedBy,
+} from "./model";
 
 type Props = StageProps & { grid: Grid };
 
@@ -28,7 +43,13 @@ export function VlanGrid({ grid, place, select, change }: Props) {
     overscan: 8,
     scrollPaddingEnd: ROW_HEAD + 28,
   });
-  const down = useVirtualizer({ count: grid.rows.length, getScrollElement: () => frame.current, estimateSize: () => ROW, overscan: 6, scrollPaddingEnd: HEADS + ROW });
+  const down = useVirtualizer({
+    count: grid.rows.length,
+    getScrollElement: () => frame.current,
+    estimateSize: () => ROW,
+    overscan: 6,
+    scrollPaddingEnd: HEADS + ROW,
+  });
   const set = (spots: Spot[], wanted: Wanted) => {
     const cells = cellsOf(grid, columns, spots, wanted);
     if (cells.length > 0) change.mutate({ kind: "cells", cells });
@@ -97,7 +118,12 @@ export function VlanGrid({ grid, place, select, change }: Props) {
               const span = shown.filter((s) => s.column.device === d.name).length;
               return (
                 span > 0 && (
-                  <th key={d.name} colSpan={span} scope="colgroup" className="bg-base-100 hair sticky top-0 z-20 h-6 overflow-clip border-r border-l px-1 text-left font-semibold">
+                  <th
+                    key={d.name}
+                    colSpan={span}
+                    scope="colgroup"
+                    className="bg-base-100 hair sticky top-0 z-20 h-6 overflow-clip border-r border-l px-1 text-left font-semibold"
+                  >
                     <button type="button" className="link-quiet sticky left-[285px] max-w-full truncate" onClick={() => select(d.pointer)} title={d.name}>
                       {d.name}
                     </button>
@@ -169,10 +195,18 @@ function RowHead({ row, select }: { row: Row; select: StageProps["select"] }) {
     <th scope="row" className="bg-base-100 hair group-hover/row:bg-base-200 sticky left-0 z-10 border-r border-b px-3 text-left font-normal">
       <div className="flex h-8 items-center gap-2">
         <span className="w-8 text-right font-mono">{row.vlan}</span>
-        <button type="button" className="link-quiet min-w-0 flex-1 truncate text-left font-medium" title={row.note ?? row.name} onClick={() => select(row.pointer)}>
+        <button
+          type="button"
+          className="link-quiet min-w-0 flex-1 truncate text-left font-medium"
+          title={row.note ?? row.name}
+          onClick={() => select(row.pointer)}
+        >
           {row.name}
         </button>
-        <span className={`flex items-center gap-1 truncate text-[11px] ${row.state === "islands" ? "text-error font-semibold" : "muted"}`} title={row.segments.join(", ") || STATE_WORDS[row.state]}>
+        <span
+          className={`flex items-center gap-1 truncate text-[11px] ${row.state === "islands" ? "text-error font-semibold" : "muted"}`}
+          title={row.segments.join(", ") || STATE_WORDS[row.state]}
+        >
           {row.state === "islands" ? `${row.segments.length} islands` : row.state === "whole" ? "" : row.state}
           <StateSign state={row.state} />
           <span className="sr-only">{STATE_WORDS[row.state]}</span>
@@ -183,10 +217,24 @@ function RowHead({ row, select }: { row: Row; select: StageProps["select"] }) {
 }
 
 function PortHead({ column, lit, onPick }: { column: Column; lit: boolean; onPick: () => void }) {
-  const about = [column.far ? `leads to ${column.far}` : "no cable", column.up ? "up" : column.reason, column.members.length ? `bundle of ports ${column.members.join(", ")}` : "", column.note ?? ""];
+  const about = [
+    column.far ? `leads to ${column.far}` : "no cable",
+    column.up ? "up" : column.reason,
+    column.members.length ? `bundle of ports ${column.members.join(", ")}` : "",
+    column.note ?? "",
+  ];
   return (
-    <th scope="col" style={{ width: column.width + (column.last ? 1 : 0) }} className={`hair sticky top-6 z-20 border-b align-bottom ${column.last ? "border-r" : ""} ${lit ? "bg-base-200" : "bg-base-100"}`}>
-      <button type="button" onClick={onPick} title={about.filter(Boolean).join(" · ")} className="flex h-20 w-full cursor-pointer items-end justify-center pb-1">
+    <th
+      scope="col"
+      style={{ width: column.width + (column.last ? 1 : 0) }}
+      className={`hair sticky top-6 z-20 border-b align-bottom ${column.last ? "border-r" : ""} ${lit ? "bg-base-200" : "bg-base-100"}`}
+    >
+      <button
+        type="button"
+        onClick={onPick}
+        title={about.filter(Boolean).join(" · ")}
+        className="flex h-20 w-full cursor-pointer items-end justify-center pb-1"
+      >
         <span
           className={`[writing-mode:vertical-rl] rotate-180 font-mono text-[12px] leading-none ${column.kind === "port" ? "" : "font-semibold"} ${column.up || !column.far ? "" : "text-error line-through"} ${!column.far && !column.up ? "muted" : ""}`}
         >
@@ -216,7 +264,11 @@ function Cell({ column, index, vlan, state, spot, lit, stop, painted, onFocus, o
   const shown: Membership = painted === null || painted === "chosen" || column.kind === "routed" ? state : painted === "none" ? "" : painted;
   const label = `VLAN ${vlan}, ${column.device} ${column.name}: ${MEMBERSHIP_WORDS[state]}`;
   return (
-    <td role="gridcell" aria-colindex={index + 2} className={`hair group-hover/row:bg-base-200 border-b p-0 ${column.last ? "border-r" : ""} ${lit ? "bg-base-200" : ""}`}>
+    <td
+      role="gridcell"
+      aria-colindex={index + 2}
+      className={`hair group-hover/row:bg-base-200 border-b p-0 ${column.last ? "border-r" : ""} ${lit ? "bg-base-200" : ""}`}
+    >
       <button
         type="button"
         data-spot={spot}

@@ -21,8 +21,17 @@ export function VlanListDialog({ design, change, onClose }: StageProps & { onClo
         }}
       >
         <h2 className="text-lg font-semibold">Paste VLANs</h2>
-        <textarea className="hair bg-base-100 h-40 rounded border p-2 font-mono text-[12px]" aria-label="A line each" placeholder={"10  staff    10.20.10.0/24\n20  guests   10.20.20.0/24"} value={text} onChange={(e) => setText(e.target.value)} />
-        <PreviewBox preview={text.trim() === "" ? null : preview} hint="A line each: number, name and subnets, between blanks, tabs, commas or semicolons. What stands there already is left alone." />
+        <textarea
+          className="hair bg-base-100 h-40 rounded border p-2 font-mono text-[12px]"
+          aria-label="A line each"
+          placeholder={"10  staff    10.20.10.0/24\n20  guests   10.20.20.0/24"}
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
+        <PreviewBox
+          preview={text.trim() === "" ? null : preview}
+          hint="A line each: number, name and subnets, between blanks, tabs, commas or semicolons. What stands there already is left alone."
+        />
         <button type="submit" className="btn btn-primary btn-sm self-end" disabled={!ready}>
           Add them
         </button>

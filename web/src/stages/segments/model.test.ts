@@ -15,7 +15,17 @@ test("letters set a cell, a click turns it", () => {
 
 test("columns know their device, and which is its last", () => {
   const port = { kind: "port", members: [], far: null, up: true, reason: "", pointer: "", note: null };
-  const devices = [{ name: "s", kind: "switch", pointer: "", ports: [{ ...port, name: "1" }, { ...port, name: "2" }] }];
+  const devices = [
+    {
+      name: "s",
+      kind: "switch",
+      pointer: "",
+      ports: [
+        { ...port, name: "1" },
+        { ...port, name: "2" },
+      ],
+    },
+  ];
   expect(columnsOf({ devices, rows: [] }).map((c) => [c.device, c.name, c.last])).toEqual([
     ["s", "1", false],
     ["s", "2", true],
@@ -29,7 +39,18 @@ test("a stroke covers the rectangle between its ends, whichever way it is drawn"
 
 test("only cells that change, and that are memberships, are edited", () => {
   const port = { kind: "port", members: [], far: null, up: true, reason: "", pointer: "", note: null };
-  const devices = [{ name: "s", kind: "switch", pointer: "", ports: [{ ...port, name: "1" }, { ...port, name: "2" }, { ...port, name: "3", kind: "routed" }] }];
+  const devices = [
+    {
+      name: "s",
+      kind: "switch",
+      pointer: "",
+      ports: [
+        { ...port, name: "1" },
+        { ...port, name: "2" },
+        { ...port, name: "3", kind: "routed" },
+      ],
+    },
+  ];
   const rows = [{ vlan: 7, name: "v", note: null, subnets: [], pointer: "", cells: ["tagged", "", "routed"], segments: [], state: "whole" }];
   const grid = { devices, rows };
   const spots = [0, 1, 2].map((column) => ({ row: 0, column }));

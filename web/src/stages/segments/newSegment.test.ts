@@ -1,7 +1,13 @@
 import { expect, test } from "vitest";
 import { byDevice, emptySegment, type Options, proposed, wantedOf } from "./newSegment";
 
-const options: Options = { purposes: {}, firewalls: { gate: ["hall", "tank"] }, zones: { gate: ["house"] }, ports: ["tank-sw:4", "tank-sw:5", "hall-sw:1"], vlan: 200 };
+const options: Options = {
+  purposes: {},
+  firewalls: { gate: ["hall", "tank"] },
+  zones: { gate: ["house"] },
+  ports: ["tank-sw:4", "tank-sw:5", "hall-sw:1"],
+  vlan: 200,
+};
 
 test("what is not said is proposed", () => {
   expect(proposed(emptySegment, options)).toEqual({ vlan: "200", firewall: "gate", port: "hall" });
@@ -16,7 +22,17 @@ test("nothing is asked before there is a name and a number", () => {
 test("a segment that is switched only has no firewall, subnet or zone", () => {
   const form = { ...emptySegment, name: " den ", subnet: "10.64.125.0/24", zone: "water" };
   expect(wantedOf({ ...form, purpose: "switched" }, options)).toEqual({ name: "den", purpose: "switched", vlan: 200, ports: [], way_out: true });
-  expect(wantedOf(form, options)).toEqual({ name: "den", purpose: "inside", vlan: 200, ports: [], way_out: true, subnet: "10.64.125.0/24", firewall: "gate", port: "hall", zone: "water" });
+  expect(wantedOf(form, options)).toEqual({
+    name: "den",
+    purpose: "inside",
+    vlan: 200,
+    ports: [],
+    way_out: true,
+    subnet: "10.64.125.0/24",
+    firewall: "gate",
+    port: "hall",
+    zone: "water",
+  });
 });
 
 test("ports stand by device", () => {

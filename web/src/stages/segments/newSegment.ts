@@ -17,7 +17,17 @@ export interface SegmentForm {
   out: boolean;
 }
 
-export const emptySegment: SegmentForm = { name: "", purpose: "inside", vlan: null, subnet: null, firewall: null, port: null, zone: null, ports: [], out: true };
+export const emptySegment: SegmentForm = {
+  name: "",
+  purpose: "inside",
+  vlan: null,
+  subnet: null,
+  firewall: null,
+  port: null,
+  zone: null,
+  ports: [],
+  out: true,
+};
 
 /** The firewall and port that are proposed until another is chosen. */
 export function proposed(form: SegmentForm, options: Options): { vlan: string; firewall: string; port: string } {

@@ -15,7 +15,10 @@ export function AnswersGrid({ grid, select, change }: Props) {
       {grid.open ? (
         <h2 className="pt-4 pb-1 font-medium">{grid.device}</h2>
       ) : (
-        <p className="muted py-2">To the box, not through it: an address of the box answers what its interface&rsquo;s list names, to the sources the list allows. Everything else gets no answer.</p>
+        <p className="muted py-2">
+          To the box, not through it: an address of the box answers what its interface&rsquo;s list names, to the sources the list allows. Everything else gets
+          no answer.
+        </p>
       )}
       <table className="border-separate border-spacing-0">
         <thead>
@@ -27,7 +30,12 @@ export function AnswersGrid({ grid, select, change }: Props) {
                   {c.interface}
                 </button>
                 {!grid.open && <p className="muted text-[11px]">{c.zone ?? "no zone"}</p>}
-                <select className="select select-xs mt-1 h-6 w-full" aria-label={`What ${c.interface} answers`} value={c.answers ?? ""} onChange={(e) => give(c, e.target.value)}>
+                <select
+                  className="select select-xs mt-1 h-6 w-full"
+                  aria-label={`What ${c.interface} answers`}
+                  value={c.answers ?? ""}
+                  onChange={(e) => give(c, e.target.value)}
+                >
                   <option value="">{grid.open ? "everything" : "nothing"}</option>
                   {grid.lists.map((name) => (
                     <option key={name}>{name}</option>
@@ -46,9 +54,19 @@ export function AnswersGrid({ grid, select, change }: Props) {
               {grid.columns.map((c) => {
                 const found = cell(service, c.interface);
                 return (
-                  <td key={c.interface} className={`hair border-b border-l px-2 py-1.5 align-top ${found?.risky ? "bg-error/15" : ""}`} data-answer={`${service} ${c.interface}`} data-risky={found?.risky ?? false}>
+                  <td
+                    key={c.interface}
+                    className={`hair border-b border-l px-2 py-1.5 align-top ${found?.risky ? "bg-error/15" : ""}`}
+                    data-answer={`${service} ${c.interface}`}
+                    data-risky={found?.risky ?? false}
+                  >
                     {found && (
-                      <button type="button" className="cursor-pointer text-left" onClick={() => select(found.pointer)} title={`${service} on ${c.interface}, answered to ${found.sources.join(", ")}`}>
+                      <button
+                        type="button"
+                        className="cursor-pointer text-left"
+                        onClick={() => select(found.pointer)}
+                        title={`${service} on ${c.interface}, answered to ${found.sources.join(", ")}`}
+                      >
                         {found.risky && <p className="text-error text-[11px] font-semibold">strangers can ask</p>}
                         <p className="font-mono text-[11.500px]">{found.sources.join(", ")}</p>
                       </button>

@@ -18,7 +18,10 @@ export function NatList(props: Props) {
       <p className="muted py-2">{ABOUT[step]}</p>
       <Ordered {...props} list={`${policy.pointer}/nat`} label="Translations in order" entries={entries} nameOf={(n) => n.name}>
         {({ entry }) => (
-          <div className={`grid cursor-pointer grid-cols-[minmax(7rem,11rem)_minmax(5rem,9rem)_minmax(6rem,1fr)_minmax(8rem,14rem)] gap-x-3 py-1.5 ${entry.enabled ? "" : "opacity-55"}`} onClick={() => select(entry.pointer)}>
+          <div
+            className={`grid cursor-pointer grid-cols-[minmax(7rem,11rem)_minmax(5rem,9rem)_minmax(6rem,1fr)_minmax(8rem,14rem)] gap-x-3 py-1.5 ${entry.enabled ? "" : "opacity-55"}`}
+            onClick={() => select(entry.pointer)}
+          >
             <div className="min-w-0">
               <button type="button" className="link-quiet max-w-full truncate font-medium" onClick={() => select(entry.pointer)}>
                 {entry.name}
@@ -40,7 +43,8 @@ export function NatList(props: Props) {
                 {few(entry.sources, 2)}
               </p>
               <p className="truncate" title={entry.destinations.join(", ")}>
-                <span className="muted">→</span> {few(entry.destinations, 2)} <span className="muted">{entry.services.join() === "any" ? "" : few(entry.services)}</span>
+                <span className="muted">→</span> {few(entry.destinations, 2)}{" "}
+                <span className="muted">{entry.services.join() === "any" ? "" : few(entry.services)}</span>
               </p>
             </div>
             <p>{entry.changes}</p>

@@ -25,7 +25,10 @@ interface Lifted {
 /** A list in which order counts: lift an entry by its handle, with the mouse or Space and the arrows, and read what letting go would change. */
 export function Ordered<T>({ design, change, list, label, entries, nameOf, children, place }: Props<T>) {
   const [lifted, setLifted] = useState<Lifted | null>(null);
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
   const ids = entries.map((e) => idOf(e.index));
   const spot = (id: unknown) => Number(String(id).slice(1));
   const onDragOver = ({ active, over }: DragOverEvent) => setLifted(over ? { from: spot(active.id), to: spot(over.id) } : null);
@@ -35,11 +38,24 @@ export function Ordered<T>({ design, change, list, label, entries, nameOf, child
     setLifted(null);
   };
   return (
-    <DndContext sensors={sensors} collisionDetection={closestCenter} onDragStart={({ active }) => setLifted({ from: spot(active.id), to: spot(active.id) })} onDragOver={onDragOver} onDragEnd={onDragEnd} onDragCancel={() => setLifted(null)}>
+    <DndContext
+      sensors={sensors}
+      collisionDetection={closestCenter}
+      onDragStart={({ active }) => setLifted({ from: spot(active.id), to: spot(active.id) })}
+      onDragOver={onDragOver}
+      onDragEnd={onDragEnd}
+      onDragCancel={() => setLifted(null)}
+    >
       <SortableContext items={ids} strategy={verticalListSortingStrategy}>
         <ol aria-label={label} className="flex flex-col">
           {entries.map((placed) => (
-            <Entry key={idOf(placed.index)} id={idOf(placed.index)} number={placed.index + 1} name={nameOf(placed.entry)} lit={place.at === `${list}/${placed.index}`}>
+            <Entry
+              key={idOf(placed.index)}
+              id={idOf(placed.index)}
+              number={placed.index + 1}
+              name={nameOf(placed.entry)}
+              lit={place.at === `${list}/${placed.index}`}
+            >
               {children(placed)}
             </Entry>
           ))}
@@ -61,7 +77,14 @@ function Entry({ id, number, name, lit, children }: { id: string; number: number
       style={{ transform: CSS.Translate.toString(transform), transition: transition ?? undefined }}
       className={`hair grid grid-cols-[1.250rem_1.750rem_minmax(0,1fr)] items-start border-b ${isDragging ? "bg-accent/20 relative z-20 shadow" : lit ? "bg-base-200" : "bg-base-100"}`}
     >
-      <button type="button" ref={setActivatorNodeRef} {...attributes} {...listeners} aria-label={`Move ${name}`} className="muted mt-1.5 cursor-grab touch-none rounded">
+      <button
+        type="button"
+        ref={setActivatorNodeRef}
+        {...attributes}
+        {...listeners}
+        aria-label={`Move ${name}`}
+        className="muted mt-1.5 cursor-grab touch-none rounded"
+      >
         <GripVertical size={14} />
       </button>
       <span className="muted pt-1.5 pr-2 text-right font-mono text-[11px]">{number}</span>
@@ -79,9 +102,20 @@ function IfLetGo({ design, list, lifted }: { design: string; list: string; lifte
   const { opened = [], closed = [], changed = [] } = fresh ? preview.data.consequences : {};
   const lines = [...opened, ...closed, ...changed].filter((c) => !c.folded);
   return (
-    <div role="status" aria-live="polite" data-testid="if-let-go" className="bg-neutral text-neutral-content pointer-events-none fixed right-80 bottom-12 left-44 z-30 rounded-md px-4 py-2.5 shadow-lg">
+    <div
+      role="status"
+      aria-live="polite"
+      data-testid="if-let-go"
+      className="bg-neutral text-neutral-content pointer-events-none fixed right-80 bottom-12 left-44 z-30 rounded-md px-4 py-2.5 shadow-lg"
+    >
       <p className="font-medium">
-        {patch === null ? "Let go here, and nothing changes." : !fresh ? "If you let go here: working it out…" : groups.length === 0 ? "If you let go here: nothing opens or closes." : `If you let go here: ${groups.map((g) => g.words).join(", ")}.`}
+        {patch === null
+          ? "Let go here, and nothing changes."
+          : !fresh
+            ? "If you let go here: working it out…"
+            : groups.length === 0
+              ? "If you let go here: nothing opens or closes."
+              : `If you let go here: ${groups.map((g) => g.words).join(", ")}.`}
       </p>
       {patch !== null &&
         lines.slice(0, 4).map((c) => (

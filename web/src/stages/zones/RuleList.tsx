@@ -18,7 +18,8 @@ export function RuleList(props: Props) {
     <section aria-label="Rules">
       {policy.rules.length === 0 && (
         <p className="muted py-3">
-          No rules: between zones everything {policy.between_zones === "permit" ? "passes" : "is dropped"}, inside one it {policy.same_zone === "permit" ? "passes" : "is dropped"}.
+          No rules: between zones everything {policy.between_zones === "permit" ? "passes" : "is dropped"}, inside one it{" "}
+          {policy.same_zone === "permit" ? "passes" : "is dropped"}.
         </p>
       )}
       <Ordered {...props} list={`${policy.pointer}/rules`} label="Rules in order" entries={rules} nameOf={(r) => r.name}>
@@ -26,7 +27,12 @@ export function RuleList(props: Props) {
           <div className={entry.enabled ? "" : "opacity-55"} onClick={() => select(entry.pointer)}>
             <div className="grid cursor-pointer grid-cols-[minmax(7rem,11rem)_minmax(5rem,8rem)_minmax(6rem,1fr)_minmax(4.500rem,7.500rem)_5rem] gap-x-3 py-1.5">
               <div className="min-w-0">
-                <button type="button" className="link-quiet max-w-full truncate font-medium" title={entry.note ?? entry.name} onClick={() => select(entry.pointer)}>
+                <button
+                  type="button"
+                  className="link-quiet max-w-full truncate font-medium"
+                  title={entry.note ?? entry.name}
+                  onClick={() => select(entry.pointer)}
+                >
                   {entry.name}
                 </button>
                 <Decides rule={entry} />
@@ -63,7 +69,10 @@ export function RuleList(props: Props) {
                 <Tool label="Copy" onClick={() => make(copyRule(policy, index))}>
                   <Copy size={12} />
                 </Tool>
-                <Tool label={entry.enabled ? "Switch off" : "Switch on"} onClick={() => change.mutate({ kind: "patch", patch: [{ op: "add", path: `${entry.pointer}/enabled`, value: !entry.enabled }] })}>
+                <Tool
+                  label={entry.enabled ? "Switch off" : "Switch on"}
+                  onClick={() => change.mutate({ kind: "patch", patch: [{ op: "add", path: `${entry.pointer}/enabled`, value: !entry.enabled }] })}
+                >
                   <Power size={12} />
                 </Tool>
               </p>

@@ -16,7 +16,7 @@ export function ZonesStage(props: StageProps) {
   const zones = useZones(design, place.look);
   const policies = zones.data?.firewalls ?? [];
   const policy = chosenPolicy(policies, place.box);
-  if (zones.data && !policy) 
+  if (zones.data && !policy)
     return (
       <Empty title="No firewall yet" hint="Zones, rules and translations belong to a firewall. Put one into the cabling, and they stand here.">
         <button type="button" className="btn btn-primary btn-sm" onClick={() => go({ stage: "cabling" })}>
@@ -42,8 +42,17 @@ export function ZonesStage(props: StageProps) {
         <nav className="hair bg-base-100 sticky top-0 z-10 mt-3 flex flex-wrap items-center gap-x-1 border-b py-1.5" aria-label="What the box does, in order">
           {STEPS.map((s, k) => (
             <span key={s} className="flex items-center gap-1">
-              {k > 0 && <span className={k < 3 ? "muted px-0.5" : "px-2"} aria-hidden="true">{k < 3 ? "→" : ""}</span>}
-              <button type="button" aria-pressed={s === step} className={`cursor-pointer rounded px-2 py-0.5 ${s === step ? "bg-neutral text-neutral-content font-medium" : "hover:bg-base-200"}`} onClick={() => go({ step: s === "rules" ? null : s })}>
+              {k > 0 && (
+                <span className={k < 3 ? "muted px-0.5" : "px-2"} aria-hidden="true">
+                  {k < 3 ? "→" : ""}
+                </span>
+              )}
+              <button
+                type="button"
+                aria-pressed={s === step}
+                className={`cursor-pointer rounded px-2 py-0.5 ${s === step ? "bg-neutral text-neutral-content font-medium" : "hover:bg-base-200"}`}
+                onClick={() => go({ step: s === "rules" ? null : s })}
+              >
                 {k < 3 && <span className="mr-1 font-mono text-[11px] opacity-70">{k + 1}</span>}
                 {stepWords(s)} <span className="font-mono text-[11px] opacity-70">{count(policy, s)}</span>
               </button>

@@ -49,7 +49,10 @@ function KindGrid({ kind, policy, cell, go, select }: Pick<StageProps, "go" | "s
               <button type="button" className="link-quiet font-medium" onClick={() => select(a.pointer)} title={a.note ?? undefined}>
                 {a.name}
               </button>{" "}
-              <span className={`inline-block max-w-32 truncate align-bottom text-[11px] ${a.segments.length ? "muted" : "text-error"}`} title={[...a.segments, ...a.interfaces].join(", ")}>
+              <span
+                className={`inline-block max-w-32 truncate align-bottom text-[11px] ${a.segments.length ? "muted" : "text-error"}`}
+                title={[...a.segments, ...a.interfaces].join(", ")}
+              >
                 {a.segments.length ? few(a.segments, 2) : a.interfaces.length ? "" : "holds nothing"}
               </span>
             </th>

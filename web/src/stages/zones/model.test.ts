@@ -21,7 +21,16 @@ const rule = (name: string, found = true): Rule => ({
   found,
 });
 const cell: Cell = { source: "house", target: "water", opens: "some", services: "ping", rules: [1], deciding: 1, default: "drop", kinds_fit: true };
-const policy: Policy = { name: "gate", pointer: "/devices/4", same_zone: "permit", between_zones: "drop", zones: [], cells: [cell], rules: [rule("a"), rule("b"), rule("c", false)], nat: [] };
+const policy: Policy = {
+  name: "gate",
+  pointer: "/devices/4",
+  same_zone: "permit",
+  between_zones: "drop",
+  zones: [],
+  cells: [cell],
+  rules: [rule("a"), rule("b"), rule("c", false)],
+  nat: [],
+};
 
 test("rules are filtered by the chosen pair and by what is looked for, and keep their place in the order", () => {
   expect(shownRules(policy, null).map((p) => p.index)).toEqual([0, 1]);

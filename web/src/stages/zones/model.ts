@@ -53,8 +53,20 @@ function freeName(base: string, taken: string[]): string {
 
 /** A new rule, switched off until it is finished, at a place in the order. */
 export function addRule(policy: Policy, at: number, cell: Cell | null): { patch: Patch; pointer: string } {
-  const name = freeName("new-rule", policy.rules.map((r) => r.name));
-  const value = { name, from: [cell?.source ?? "any"], to: [cell?.target ?? "any"], sources: ["any"], destinations: ["any"], services: ["any"], action: "permit", enabled: false };
+  const name = freeName(
+    "new-rule",
+    policy.rules.map((r) => r.name),
+  );
+  const value = {
+    name,
+    from: [cell?.source ?? "any"],
+    to: [cell?.target ?? "any"],
+    sources: ["any"],
+    destinations: ["any"],
+    services: ["any"],
+    action: "permit",
+    enabled: false,
+  };
   return added(`${policy.pointer}/rules`, policy.rules.length > 0, at, value);
 }
 
@@ -62,7 +74,10 @@ export function addRule(policy: Policy, at: number, cell: Cell | null): { patch:
 export function copyRule(policy: Policy, at: number): { patch: Patch; pointer: string } | null {
   const rule = policy.rules[at];
   if (!rule) return null;
-  const name = freeName(`${rule.name}-copy`, policy.rules.map((r) => r.name));
+  const name = freeName(
+    `${rule.name}-copy`,
+    policy.rules.map((r) => r.name),
+  );
   const { sources, destinations, services, action, log } = rule;
   const value = { name, from: rule.from_zones, to: rule.to_zones, sources, destinations, services, action, enabled: false, ...(log ? { log } : {}) };
   return added(`${policy.pointer}/rules`, true, at + 1, value);
@@ -70,7 +85,10 @@ export function copyRule(policy: Policy, at: number): { patch: Patch; pointer: s
 
 /** A new translation at the end, switched off until it is finished. */
 export function addNat(policy: Policy, step: Step): { patch: Patch; pointer: string } {
-  const name = freeName(step === "destinations" ? "publish" : "hide", policy.nat.map((n) => n.name));
+  const name = freeName(
+    step === "destinations" ? "publish" : "hide",
+    policy.nat.map((n) => n.name),
+  );
   const change = step === "destinations" ? { destination_to: "198.18.0.1" } : { source_to: "interface" };
   return added(`${policy.pointer}/nat`, policy.nat.length > 0, policy.nat.length, { name, from: ["any"], to: ["any"], ...change, enabled: false });
 }
