@@ -26,6 +26,7 @@ SOUND = {
     "reach": "reach?from=keepers&to=life-support&passing=1&at=/devices/4/rules/2",
     "segments": "segments?at=/devices/6/lags/0",
     "cabling": "cabling?at=/devices/4",
+    "drawn-segments": "cabling?look=segments",
     "what-if": "cabling?failed=gate-a",
     "failover": "failover?failed=gate-a",
     "routing": "routing?look=203.0.113.70",
@@ -56,7 +57,6 @@ def pictures(driver: Chrome) -> None:
         with serving(store) as address:
             driver.get(address)
             time.sleep(2)
-            driver.save_screenshot(str(OUT / "sign-in.png"))
             driver.get(enter(store, address))
             time.sleep(4)
             driver.execute_script(HINTS_CLOSED)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 from anabasis.design.notation import pointer
 from anabasis.fabric import Segment
@@ -127,4 +128,4 @@ def _filtered(segments: list[Segment]) -> list[list[str]]:
     for s in segments:
         if s.domain >= 0:
             domains.setdefault(s.domain, []).append(s.name)
-    return [[one, two] for names in domains.values() for one, two in zip(names, names[1:], strict=False)]
+    return [[one, two] for names in domains.values() for one, two in pairwise(names)]

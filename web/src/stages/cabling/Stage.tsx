@@ -40,6 +40,7 @@ export function CablingStage(props: StageProps) {
   const data = cabling.data;
   const look: Look = place.look === "vlans" || place.look === "segments" ? place.look : "cables";
   const told = look === "vlans";
+  const across = data !== undefined && runsAcross(data);
   const above = useSegmentDrawing(design, look === "segments").data;
   useEffect(() => {
     let wanted = true;
@@ -51,9 +52,9 @@ export function CablingStage(props: StageProps) {
   useEffect(() => {
     const boxes = [...(drawing.current?.querySelectorAll("[data-tier]") ?? [])];
     boxes.sort((a, b) => Number(a.getAttribute("data-tier")) - Number(b.getAttribute("data-tier")));
-    if (placed && first.current) boxes[0]?.scrollIntoView({ block: "center", inline: "start" });
+    if (placed && first.current) boxes[0]?.scrollIntoView({ block: "center", inline: across ? "start" : "nearest" });
     if (placed && boxes.length > 0) first.current = false;
-  }, [placed, room.width]);
+  }, [placed, room.width, across]);
   if (!data) return null;
   const names = data.boxes.flatMap((b) => [b.name, b.device]);
   if (data.boxes.length === 0)
