@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pytest
+from selenium.webdriver.common.keys import Keys
 
 from tests.browser.workbench import Workbench
 from tests.conftest import ROOT
@@ -67,3 +68,35 @@ def test_the_drawing_says_more_on_demand(bench: Workbench) -> None:
     assert len(bench.all("[data-router]")) == 6
     bench.find("[data-segment=visitors]").click()
     bench.wait(lambda: "at=" in bench.driver.current_url)
+
+
+def test_single_keys_can_be_turned_off_for_good(bench: Workbench) -> None:
+    """And what is not a single key still acts (WCAG 2.1, 2.1.4)."""
+    bench.open("reach")
+    bench.press("?")
+    bench.find("dialog[open] input[type=checkbox]").click()
+    bench.press(Keys.ESCAPE)
+    bench.wait(lambda: not bench.all("dialog[open]"))
+    bench.open("cabling")
+    bench.wait(lambda: bench.all("[data-line]"))
+    bench.press("/")
+    bench.press("5")
+    assert not bench.all("dialog[open]")
+    assert "/cabling" in bench.driver.current_url
+    bench.press(Keys.CONTROL, "k")
+    bench.wait(lambda: bench.all("dialog[open]"))
+    bench.driver.execute_script("localStorage.clear()")
+
+
+def test_arrows_leave_one_entry_in_the_history(bench: Workbench) -> None:
+    """Back leads to the place before, not through every cell on the way."""
+    bench.open("zones")
+    bench.click("Reach")
+    bench.pair("keepers", "life-support").click()
+    bench.wait(lambda: "from=keepers" in bench.driver.current_url)
+    for _ in range(3):
+        bench.press(Keys.ARROW_RIGHT)
+    bench.wait(lambda: "to=life-support" not in bench.driver.current_url)
+    bench.driver.back()
+    bench.wait(lambda: "from=" not in bench.driver.current_url)
+    assert "/reach" in bench.driver.current_url

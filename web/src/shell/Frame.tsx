@@ -56,18 +56,21 @@ export function Frame({ design }: { design: string }) {
     document.documentElement.dataset["theme"] = shell.theme;
     keep(localStorage, shell);
   }, [shell]);
-  useKeys({
-    "/": () => dispatch({ type: "overlay-opened", overlay: "finder" }),
-    "mod+k": () => dispatch({ type: "overlay-opened", overlay: "finder" }),
-    "?": () => dispatch({ type: "overlay-opened", overlay: "shortcuts" }),
-    b: () => dispatch({ type: "bench-turned" }),
-    d: () => dispatch({ type: "theme-turned" }),
-    Escape: () => dispatch({ type: "overlay-closed" }),
-    "mod+z": () => undo(),
-    "mod+shift+z": () => draft.data?.can_redo && change.mutate({ kind: "redo" }),
-    "mod+y": () => draft.data?.can_redo && change.mutate({ kind: "redo" }),
-    ...Object.fromEntries(STAGES.map((stage, k) => [String(k + 1), () => go({ stage })])),
-  });
+  useKeys(
+    {
+      "/": () => dispatch({ type: "overlay-opened", overlay: "finder" }),
+      "mod+k": () => dispatch({ type: "overlay-opened", overlay: "finder" }),
+      "?": () => dispatch({ type: "overlay-opened", overlay: "shortcuts" }),
+      b: () => dispatch({ type: "bench-turned" }),
+      d: () => dispatch({ type: "theme-turned" }),
+      Escape: () => dispatch({ type: "overlay-closed" }),
+      "mod+z": () => undo(),
+      "mod+shift+z": () => draft.data?.can_redo && change.mutate({ kind: "redo" }),
+      "mod+y": () => draft.data?.can_redo && change.mutate({ kind: "redo" }),
+      ...Object.fromEntries(STAGES.map((stage, k) => [String(k + 1), () => go({ stage })])),
+    },
+    shell.keys === "on",
+  );
   const stage = useRef<HTMLElement>(null);
   const title = draft.data?.name;
   useEffect(() => {
@@ -152,7 +155,14 @@ export function Frame({ design }: { design: string }) {
       )}
       {making !== null && <MakeDialog design={design} kind={making} at="" owner="" change={change} select={select} onClose={() => setMaking(null)} />}
       {shell.overlay === "finder" && <Finder design={design} go={go} select={select} actions={actions} onClose={() => dispatch({ type: "overlay-closed" })} />}
-      {shell.overlay === "shortcuts" && <Shortcuts stage={place.stage} onClose={() => dispatch({ type: "overlay-closed" })} />}
+      {shell.overlay === "shortcuts" && (
+        <Shortcuts
+          stage={place.stage}
+          letters={shell.keys === "on"}
+          onLetters={() => dispatch({ type: "keys-turned" })}
+          onClose={() => dispatch({ type: "overlay-closed" })}
+        />
+      )}
     </div>
   );
 }

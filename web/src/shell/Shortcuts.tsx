@@ -19,8 +19,15 @@ const KEYS: [string, string][] = [
   ["Esc", "close what is open"],
 ];
 
+interface Props {
+  stage: StageName;
+  letters: boolean;
+  onLetters: () => void;
+  onClose: () => void;
+}
+
 /** What the stage is for, and every shortcut, under `?`. */
-export function Shortcuts({ stage, onClose }: { stage: StageName; onClose: () => void }) {
+export function Shortcuts({ stage, letters, onLetters, onClose }: Props) {
   const { lines, page } = HELP[stage];
   return (
     <Dialog label="Help" onClose={onClose}>
@@ -39,6 +46,10 @@ export function Shortcuts({ stage, onClose }: { stage: StageName; onClose: () =>
         ))}
       </p>
       <h2 className="mb-3 font-semibold">Keyboard</h2>
+      <label className="mb-3 flex cursor-pointer items-center gap-2">
+        <input type="checkbox" className="toggle toggle-sm" checked={letters} onChange={onLetters} />
+        single keys (/ ? b d 1 … 8) act wherever the focus is; those of the grid and the matrix always act there
+      </label>
       <dl className="grid grid-cols-[8rem_1fr] gap-y-1.5">
         {KEYS.map(([key, what]) => (
           <div key={key} className="contents">

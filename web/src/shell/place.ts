@@ -84,13 +84,16 @@ export function writePlace(place: Place): string {
   return `/d/${place.design ?? ""}/${place.stage}${text ? `?${text}` : ""}`;
 }
 
-export function usePlace(): { place: Place; go: (change: Partial<Place>) => void } {
+/** Go elsewhere by changing part of the place; `passing` = on the way (an arrow key), so the browser's history keeps one entry. */
+export type Go = (change: Partial<Place>, passing?: boolean) => void;
+
+export function usePlace(): { place: Place; go: Go } {
   const [path, navigate] = useLocation();
   const [search] = useSearchParams();
   const place = readPlace(path, search);
   const here = writePlace(place);
   const go = useCallback(
-    (change: Partial<Place>) => {
+    (change: Partial<Place>, passing = false) => {
       const [now, query] = here.split("?");
       const before = readPlace(now ?? "", new URLSearchParams(query));
       const leaves = change.stage !== undefined && change.stage !== before.stage;
@@ -98,7 +101,7 @@ export function usePlace(): { place: Place; go: (change: Partial<Place>) => void
       const failed = failing(before.stage) && failing(change.stage) ? before.failed : []; // drawn on the site as well
       const elsewhere = leaves ? { failed, look: "", step: null, zones: null, one: null, two: null, ...change } : {}; // what-ifs and filters stay on their stage
       const next = writePlace({ ...readPlace(now ?? "", new URLSearchParams(query)), ...change, ...elsewhere });
-      if (next !== here) navigate(next);
+      if (next !== here) navigate(next, { replace: passing });
     },
     [here, navigate],
   );

@@ -37,6 +37,8 @@ test("what was kept of an earlier visit is read with care", () => {
 test("the frame's own state turns as asked", () => {
   const start = firstState(null, false);
   expect(shellReducer(start, { type: "theme-turned" }).theme).toBe("tidedark");
+  expect(shellReducer(start, { type: "keys-turned" }).keys).toBe("off");
+  expect(firstState('{"keys":"off"}', false).keys).toBe("off");
   const open = shellReducer(start, { type: "overlay-opened", overlay: "finder" });
   expect(open.overlay).toBe("finder");
   expect(shellReducer(open, { type: "overlay-opened", overlay: "finder" }).overlay).toBe("none");

@@ -3,11 +3,14 @@ export interface ShellState {
   theme: "tidelight" | "tidedark";
   overlay: "none" | "finder" | "shortcuts" | "consequences" | "people" | "undo";
   bench: "open" | "shut";
+  /** Whether single keys act wherever the focus is (WCAG 2.1.4: they can be turned off). */
+  keys: "on" | "off";
 }
 
 export type ShellAction =
   | { type: "theme-turned" }
   | { type: "bench-turned" }
+  | { type: "keys-turned" }
   | { type: "bench-wanted" }
   | { type: "overlay-opened"; overlay: ShellState["overlay"] }
   | { type: "overlay-closed" };
@@ -18,6 +21,8 @@ export function shellReducer(state: ShellState, action: ShellAction): ShellState
       return { ...state, theme: state.theme === "tidelight" ? "tidedark" : "tidelight" };
     case "bench-turned":
       return { ...state, bench: state.bench === "open" ? "shut" : "open" };
+    case "keys-turned":
+      return { ...state, keys: state.keys === "on" ? "off" : "on" };
     case "bench-wanted":
       return state.bench === "open" ? state : { ...state, bench: "open" };
     case "overlay-opened":
@@ -31,12 +36,13 @@ const KEPT = "anabasis.shell";
 
 /** Read what was kept of an earlier visit; anything odd in it is left out. */
 export function firstState(kept: string | null, prefersDark: boolean): ShellState {
-  const state: ShellState = { theme: prefersDark ? "tidedark" : "tidelight", overlay: "none", bench: "open" };
+  const state: ShellState = { theme: prefersDark ? "tidedark" : "tidelight", overlay: "none", bench: "open", keys: "on" };
   try {
     const old: unknown = JSON.parse(kept ?? "{}");
     if (old && typeof old === "object") {
       if ("theme" in old && (old.theme === "tidelight" || old.theme === "tidedark")) state.theme = old.theme;
       if ("bench" in old && (old.bench === "open" || old.bench === "shut")) state.bench = old.bench;
+      if ("keys" in old && (old.keys === "on" || old.keys === "off")) state.keys = old.keys;
     }
   } catch {
     return state;
@@ -45,7 +51,7 @@ export function firstState(kept: string | null, prefersDark: boolean): ShellStat
 }
 
 export function keep(storage: Storage, state: ShellState): void {
-  storage.setItem(KEPT, JSON.stringify({ theme: state.theme, bench: state.bench }));
+  storage.setItem(KEPT, JSON.stringify({ theme: state.theme, bench: state.bench, keys: state.keys }));
 }
 
 export function kept(storage: Storage): string | null {

@@ -1,10 +1,10 @@
 import { useEffect, useRef } from "react";
 
-/** Keys by name (`/`, `mod+z`, `Escape`), heard wherever nobody is typing. */
-export function useKeys(keys: Record<string, () => unknown>): void {
+/** Keys by name (`/`, `mod+z`, `Escape`), heard wherever nobody is typing; those of a single letter only while they are on. */
+export function useKeys(keys: Record<string, () => unknown>, letters: boolean): void {
   const current = useRef(keys);
   useEffect(() => {
-    current.current = keys;
+    current.current = letters ? keys : Object.fromEntries(Object.entries(keys).filter(([name]) => name.length > 1));
   });
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {

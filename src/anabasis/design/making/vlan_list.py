@@ -21,7 +21,8 @@ def vlan_list(raw: Tree, wanted: VlanList) -> Patch:
     """Return the edit that adds the VLANs of a list; those that stand there already are left alone. Raises InputRefused with the line."""
     tree: Tree = copy.deepcopy(raw)
     known = {v["id"]: v for v in tree.get("vlans", [])}
-    for number, line in enumerate(wanted.text.splitlines(), 1):
+    pasted = wanted.text
+    for number, line in enumerate(pasted.splitlines(), 1):
         words = [w for w in re.split(r"[\s,;|]+", line.strip()) if w]
         if not words or words[0].startswith("#"):
             continue

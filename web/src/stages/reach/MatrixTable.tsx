@@ -11,9 +11,9 @@ export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps
   const picked: [number, number] = shownPair ? [names.indexOf(shownPair.from), names.indexOf(shownPair.to)] : [-1, -1];
   const stop: [number, number] = picked[0] >= 0 && picked[1] >= 0 ? picked : [0, 1];
   const cross = hover ?? picked;
-  const pick = (a: number, b: number) => {
+  const pick = (a: number, b: number, passing = false) => {
     const [from, to] = [names[a], names[b]];
-    if (from && to && a !== b) go({ pair: { from, to }, passing: false, packet: null });
+    if (from && to && a !== b) go({ pair: { from, to }, passing: false, packet: null }, passing);
   };
   const onKeyDown = (event: KeyboardEvent) => {
     const next = move(stop, event.key, names.length);
@@ -21,7 +21,7 @@ export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps
       event.preventDefault();
       const [a, b] = next[0] === next[1] ? (move(next, event.key, names.length) ?? next) : next;
       if (a === b) return;
-      pick(a, b);
+      pick(a, b, shownPair !== null);
       table.current?.querySelector<HTMLElement>(`[data-pair="${a} ${b}"]`)?.focus();
     }
     if (event.key === "f") go({ passing: !place.passing });
