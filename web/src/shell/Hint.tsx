@@ -8,7 +8,7 @@ export function Hint({ stage }: { stage: StageName }) {
   const [closed, setClosed] = useState(() => keptHints(localStorage));
   if (closed.includes(stage)) return null;
   return (
-    <aside className="bg-secondary/10 hair flex items-start gap-3 border-b px-4 py-1.5 text-[12px]" aria-label="Hint">
+    <div role="note" className="bg-secondary/10 hair flex items-start gap-3 border-b px-4 py-1.5 text-[12px]" aria-label="Hint">
       <ul className="grid flex-1 grid-cols-3 gap-x-5">
         {HELP[stage].lines.map((line) => (
           <li key={line}>{line}</li>
@@ -25,6 +25,6 @@ export function Hint({ stage }: { stage: StageName }) {
       >
         <X size={13} aria-hidden="true" />
       </button>
-    </aside>
+    </div>
   );
 }

@@ -84,7 +84,7 @@ export function CablingStage(props: StageProps) {
         <Segmented
           label="What the drawing tells"
           options={[
-            ["cables", "Cables"],
+            ["cables", "Plain"],
             ["vlans", "VLANs"],
             ["segments", "Segments"],
           ]}

@@ -218,7 +218,7 @@ function Line({ spots, tone, select, tell }: { spots: Spot[]; tone: "there" | "b
         <g key={`${k} ${s.point.text}`}>
           <a
             href={`#${s.point.pointer}`}
-            aria-label={`${s.point.label}: ${s.point.device}: ${s.point.text}`}
+            aria-label={`${s.point.device}: ${s.point.text}; ${s.point.label}`}
             data-stopped={s.point.stopped || undefined}
             className="group cursor-pointer"
             onClick={(e) => {
