@@ -13,13 +13,13 @@ interface Props {
 /** One line of typing that is kept, whatever happens to the draft meanwhile, until it is stored. */
 export function TypedField({ field, value, version, onPut }: Props) {
   const now = value === undefined || value === null ? "" : String(value);
-  const [typed, setTyped] = useState<{ text: string; over: string; seen: number; sent: boolean } | null>(null);
-  if (typed?.sent && now !== typed.over) setTyped(null); // stored, perhaps written another way
+  const [typed, setTyped] = useState<{ text: string; over: string; seen: number; sent: number | null } | null>(null);
+  if (typed && typed.sent !== null && version !== typed.sent) setTyped(null); // stored, perhaps written another way; what is only shown early does not count
   const commit = () => {
     if (!typed || typed.text.trim() === typed.over) return setTyped(null);
     const text = typed.text.trim();
     onPut(text === "" ? undefined : field.editor === "number" && /^-?\d+$/.test(text) ? Number(text) : text, typed.seen);
-    setTyped({ ...typed, sent: true });
+    setTyped({ ...typed, sent: version });
   };
   const words = field.choices.map(String);
   return (
@@ -40,7 +40,7 @@ export function TypedField({ field, value, version, onPut }: Props) {
         title={typed?.text ?? now}
         placeholder={leftOut(field) || field.example}
         value={typed?.text ?? now}
-        onChange={(e) => setTyped({ text: e.target.value, over: typed?.over ?? now, seen: typed?.seen ?? version, sent: false })}
+        onChange={(e) => setTyped({ text: e.target.value, over: typed?.over ?? now, seen: typed?.seen ?? version, sent: null })}
         onBlur={commit}
         onKeyDown={(e) => {
           if (e.key === "Enter") {
