@@ -27,7 +27,7 @@ TITLES: dict[str, Title] = {
     # what a thing is
     "name": Title("Name"),
     "id": Title("VLAN", "Its number on the wire.", example="110"),
-    "RedundantGateway.id": Title("Number", "Virtual router id: those of one number on one link stand by for each other."),
+    "RedundantGateway.id": Title("Number", "VRID: routers of one number on one link stand by for each other."),
     "kind": Title("Kind"),
     "anabasis": Title("Format"),
     "enabled": Title("In use", "Switched off, it stays in the design and does nothing."),

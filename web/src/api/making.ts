@@ -80,6 +80,11 @@ export function useMakePreview(id: string, wanted: Wanted | null) {
   return settled === now ? found : ({ ...found, isPlaceholderData: true, isError: false } as typeof found);
 }
 
+/** The edit as it was worked out for what is typed now; null while it is on its way, refused, or that of what was typed before. */
+export function workedOut(preview: { data?: Schemas["Preview"] | undefined; isError: boolean; isPlaceholderData: boolean }): Schemas["Preview"] | null {
+  return preview.data && !preview.isError && !preview.isPlaceholderData ? preview.data : null;
+}
+
 /** Work the edit out and return it, for what is made without a look before. */
 export async function patchOf(id: string, wanted: Wanted): Promise<Patch> {
   return unwrap(await asked(id, wanted)).patch;

@@ -91,16 +91,7 @@ export function People({ design, role, onClose }: { design: string; role: Role; 
           </label>
           <label className="flex flex-col gap-1">
             <span className="muted text-[12px]">Password, 10 characters or more</span>
-            <input
-              className="input input-sm w-56"
-              type="password"
-              autoComplete="new-password"
-              minLength={10}
-              maxLength={200}
-              required
-              value={fresh.password}
-              onChange={(e) => setFresh({ ...fresh, password: e.target.value })}
-            />
+            <NewPassword value={fresh.password} onValue={(password) => setFresh({ ...fresh, password })} />
           </label>
           <button type="submit" className="btn btn-primary btn-sm" disabled={add.isPending}>
             Add
@@ -109,6 +100,21 @@ export function People({ design, role, onClose }: { design: string; role: Role; 
       )}
       <OwnPassword asksOld={me.data?.has_password ?? false} />
     </Dialog>
+  );
+}
+
+function NewPassword({ value, onValue }: { value: string; onValue: (text: string) => void }) {
+  return (
+    <input
+      className="input input-sm w-56"
+      type="password"
+      autoComplete="new-password"
+      minLength={10}
+      maxLength={200}
+      required
+      value={value}
+      onChange={(e) => onValue(e.target.value)}
+    />
   );
 }
 
@@ -139,16 +145,7 @@ function OwnPassword({ asksOld }: { asksOld: boolean }) {
       )}
       <label className="flex flex-col gap-1">
         <span className="muted text-[12px]">{asksOld ? "Another one" : "Give yourself a password"}</span>
-        <input
-          className="input input-sm w-56"
-          type="password"
-          autoComplete="new-password"
-          minLength={10}
-          maxLength={200}
-          required
-          value={form.new}
-          onChange={(e) => setForm({ ...form, new: e.target.value })}
-        />
+        <NewPassword value={form.new} onValue={(text) => setForm({ ...form, new: text })} />
       </label>
       <button type="submit" className="btn btn-outline btn-sm" disabled={change.isPending}>
         Set

@@ -6,7 +6,8 @@ import { fitting, inTheOpen, modeOf, type Plain } from "./model";
 import { PickField } from "./PickField";
 import { TypedField } from "./TypedField";
 
-interface Props {
+/** Fields of a thing, and where their edits go. */
+export interface FieldsProps {
   design: string;
   /** The pointer of the thing, or of what will own it. */
   at: string;
@@ -17,6 +18,9 @@ interface Props {
   version: number;
   /** Undefined = left out again. `seen`: the version the typing began on. */
   onPut: (key: string, value: Plain | undefined, seen?: number) => void;
+}
+
+interface Props extends FieldsProps {
   /** What can be made new from a picker, by what is named. */
   onNew?: (ref: string, field: FormField) => void;
 }

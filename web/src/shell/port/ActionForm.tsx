@@ -1,6 +1,7 @@
 import type { UseQueryResult } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import type { Schemas } from "../../api/client";
+import { workedOut } from "../../api/making";
 import { PreviewBox } from "../../parts/PreviewBox";
 import type { StageProps } from "../parts";
 
@@ -18,7 +19,7 @@ interface Props {
 
 /** One thing a person can do with a port: folded until opened, and what it would change is shown before it is done. */
 export function ActionForm({ label, verb, preview, change, onDone, children }: Props) {
-  const ready = preview?.data !== undefined && !preview.isError && !preview.isPlaceholderData;
+  const ready = preview && workedOut(preview);
   return (
     <details className="hair border-t pt-2">
       <summary className="cursor-pointer font-medium">{label}</summary>
@@ -28,7 +29,7 @@ export function ActionForm({ label, verb, preview, change, onDone, children }: P
         onSubmit={(e) => {
           e.preventDefault();
           if (!ready) return;
-          change.mutate({ kind: "patch", patch: preview.data.patch });
+          change.mutate({ kind: "patch", patch: ready.patch });
           onDone();
         }}
       >

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { useForms, useFresh, useMakePreview } from "../../api/making";
+import { useForms, useFresh, useMakePreview, workedOut } from "../../api/making";
 import { useDraft } from "../../api/queries";
 import { Dialog } from "../../parts/Dialog";
 import type { Plain } from "../../parts/fields/model";
@@ -39,7 +39,7 @@ export function MakeDialog({ design, kind, at, owner, change, select, onClose, o
     : [];
   const ready = now !== null && lacking.length === 0;
   const preview = useMakePreview(design, ready ? { action: "make", body: { kind, at, value: now } } : null);
-  const made = ready && preview.data !== undefined && !preview.isError && !preview.isPlaceholderData;
+  const made = ready ? workedOut(preview) : null;
   const put = (key: string, next: Plain | undefined) => {
     const rest = Object.fromEntries(Object.entries(now ?? {}).filter(([k]) => k !== key));
     setValue(next === undefined ? rest : { ...rest, [key]: next });
@@ -51,7 +51,7 @@ export function MakeDialog({ design, kind, at, owner, change, select, onClose, o
         onSubmit={(e) => {
           e.preventDefault();
           if (!made) return;
-          const patch = preview.data.patch;
+          const patch = made.patch;
           change.mutate({ kind: "patch", patch }, { onSuccess: () => (onMade ? onMade(String(now?.["name"] ?? "")) : select(placeOf(patch))) });
           onClose();
         }}

@@ -1,20 +1,10 @@
 import { Plus, X } from "lucide-react";
-import { type FormField, useForms } from "../../api/making";
+import { useForms } from "../../api/making";
 import type { Plain } from "../../parts/fields/model";
-import { ThingFields } from "../../parts/fields/ThingFields";
-
-interface Props {
-  design: string;
-  at: string;
-  fields: FormField[];
-  value: Record<string, unknown>;
-  kind: string;
-  version: number;
-  onPut: (key: string, value: Plain | undefined, seen?: number) => void;
-}
+import { type FieldsProps, ThingFields } from "../../parts/fields/ThingFields";
 
 /** Settings that come as a group of their own: limits, preferences, how two units share one configuration. */
-export function Parts({ design, at, fields, value, kind, version, onPut }: Props) {
+export function Parts({ design, at, fields, value, kind, version, onPut }: FieldsProps) {
   const forms = useForms();
   return fields.map((part) => {
     const inner = part.model ? (forms.data?.models[part.model] ?? []) : [];

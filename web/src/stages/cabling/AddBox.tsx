@@ -1,6 +1,6 @@
 import { Plus } from "lucide-react";
 import { useState } from "react";
-import { useMakePreview } from "../../api/making";
+import { useMakePreview, workedOut } from "../../api/making";
 import { Segmented } from "../../parts/Segmented";
 import type { StageProps } from "../../shell/parts";
 import { KindSign } from "./Drawing";
@@ -22,7 +22,7 @@ export function AddBox({ design, change, names, large = false }: Props) {
   const wanted =
     name.trim() === "" ? null : ({ action: "new-device", body: { kind, name: name.trim(), ports, routing: kind === "switch" && typed.routing } } as const);
   const preview = useMakePreview(design, wanted);
-  const ready = wanted !== null && preview.data !== undefined && !preview.isError && !preview.isPlaceholderData;
+  const ready = wanted && workedOut(preview);
   return (
     <form
       aria-label="Add a box"
@@ -30,7 +30,7 @@ export function AddBox({ design, change, names, large = false }: Props) {
       onSubmit={(e) => {
         e.preventDefault();
         if (!ready) return;
-        change.mutate({ kind: "patch", patch: preview.data.patch });
+        change.mutate({ kind: "patch", patch: ready.patch });
         setTyped({ name: null, ports: typed.ports, routing: false });
       }}
     >

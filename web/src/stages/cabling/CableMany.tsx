@@ -1,6 +1,6 @@
 import { Cable } from "lucide-react";
 import { useId, useState } from "react";
-import { useMakePreview } from "../../api/making";
+import { useMakePreview, workedOut } from "../../api/making";
 import type { StageProps } from "../../shell/parts";
 import { shown } from "../../shell/consequences";
 import type { Cabling } from "./model";
@@ -11,9 +11,9 @@ export function CableMany({ design, change, cabling }: Pick<StageProps, "design"
   const list = useId();
   const wanted = ends.one.includes(":") && ends.two.includes(":") ? ({ action: "new-cables", body: ends } as const) : null;
   const preview = useMakePreview(design, wanted);
-  const ready = wanted !== null && preview.data !== undefined && !preview.isError && !preview.isPlaceholderData;
+  const ready = wanted && workedOut(preview);
   const jacks = cabling.boxes.flatMap((b) => b.jacks.filter((j) => j.free).map((j) => `${b.name}:${j.name}`));
-  const count = ready ? preview.data.words.filter((w) => w.kind === "Cable").length : 0;
+  const count = ready ? ready.words.filter((w) => w.kind === "Cable").length : 0;
   const field = "hair bg-base-100 h-8 w-44 rounded border px-2 font-mono text-[12px]";
   return (
     <form
@@ -22,7 +22,7 @@ export function CableMany({ design, change, cabling }: Pick<StageProps, "design"
       onSubmit={(e) => {
         e.preventDefault();
         if (!ready) return;
-        change.mutate({ kind: "patch", patch: preview.data.patch });
+        change.mutate({ kind: "patch", patch: ready.patch });
         setEnds({ one: "", two: "" });
       }}
     >
@@ -50,7 +50,7 @@ export function CableMany({ design, change, cabling }: Pick<StageProps, "design"
       </button>
       {ready && (
         <span className="muted pb-1.5">
-          {shown(preview.data.consequences)
+          {shown(ready.consequences)
             .map((g) => g.words)
             .join(", ") || "nothing opens or closes by it"}
         </span>

@@ -2,6 +2,7 @@ import type { Ref } from "react";
 import { ZoneSign } from "../../theme/zones";
 import { broken, type Carried, rowsOf, zonesAt } from "./carried";
 import { type Box, type Cabling, type Hands, type Line, lineId, middle, type Placed, STATE_WORDS } from "./model";
+import { Sheet } from "./Sheet";
 
 interface Props {
   ref: Ref<SVGSVGElement>;
@@ -21,15 +22,7 @@ interface Props {
 /** Boxes and lines at the places the layout gave them. */
 export function Drawing({ ref, cabling, placed, hands, zones, scale, onBox, onLine, onJack }: Props) {
   return (
-    <svg
-      ref={ref}
-      width={placed.width * scale}
-      height={(placed.height + 8) * scale}
-      viewBox={`0 -4 ${placed.width} ${placed.height + 8}`}
-      role="group"
-      aria-label="The site"
-      className="mx-auto block font-sans"
-    >
+    <Sheet ref={ref} label="The site" placed={placed} scale={scale}>
       {cabling.lines.map((line) => {
         const points = placed.lines[lineId(line)];
         return (
@@ -62,7 +55,7 @@ export function Drawing({ ref, cabling, placed, hands, zones, scale, onBox, onLi
           )
         );
       })}
-    </svg>
+    </Sheet>
   );
 }
 

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { useChoices, useMakePreview } from "../../api/making";
+import { useChoices, useMakePreview, workedOut } from "../../api/making";
 import type { StageProps } from "../../shell/parts";
 import { nameFor } from "./model";
 
@@ -17,7 +17,7 @@ export function HostHere({ design, change, at, names, onDone }: Props) {
   const body = { name: host.name.trim(), at, vlan: host.vlan === "" ? null : Number(host.vlan), address: host.address.trim() || null };
   const wanted = body.name === "" ? null : ({ action: "new-host", body } as const);
   const preview = useMakePreview(design, wanted);
-  const ready = wanted !== null && preview.data !== undefined && !preview.isError && !preview.isPlaceholderData;
+  const ready = wanted && workedOut(preview);
   const field = "h-7 rounded border border-current/40 bg-transparent px-2";
   return (
     <form
@@ -26,7 +26,7 @@ export function HostHere({ design, change, at, names, onDone }: Props) {
       onSubmit={(e) => {
         e.preventDefault();
         if (!ready) return;
-        change.mutate({ kind: "patch", patch: preview.data.patch });
+        change.mutate({ kind: "patch", patch: ready.patch });
         onDone();
       }}
     >

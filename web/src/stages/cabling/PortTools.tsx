@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { useMakePreview, type Wanted } from "../../api/making";
+import { useMakePreview, type Wanted, workedOut } from "../../api/making";
 import type { StageProps } from "../../shell/parts";
 import type { Box } from "./model";
 
@@ -32,7 +32,7 @@ export function PortTools({ design, change, box, chosen, onDone }: Props) {
     <button
       type="button"
       className="btn btn-primary btn-xs h-7"
-      disabled={!wanted || !made.data || made.isError || made.isPlaceholderData}
+      disabled={!wanted || !workedOut(made)}
       onClick={() => {
         if (!made.data) return;
         change.mutate({ kind: "patch", patch: made.data.patch });

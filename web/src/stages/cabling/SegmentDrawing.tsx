@@ -4,6 +4,7 @@ import { ZoneSign } from "../../theme/zones";
 import { KindSign } from "./Drawing";
 import { layOutSegments } from "./layout";
 import type { Placed } from "./model";
+import { Sheet } from "./Sheet";
 
 type Data = Schemas["SegmentDrawing"];
 type Leg = Schemas["Leg"];
@@ -111,15 +112,7 @@ export function SegmentDrawing({ ref, data, width, select }: Props) {
   );
   const path = (id: string) => placed.lines[id]?.map((p, k) => `${k ? "L" : "M"}${p.x} ${p.y}`).join("");
   return (
-    <svg
-      ref={ref}
-      width={placed.width * scale}
-      height={(placed.height + 8) * scale}
-      viewBox={`0 -4 ${placed.width} ${placed.height + 8}`}
-      role="group"
-      aria-label="Segments and routers"
-      className="mx-auto block font-sans"
-    >
+    <Sheet ref={ref} label="Segments and routers" placed={placed} scale={scale}>
       {data.legs.map((leg) => (
         <path
           key={legId(leg)}
@@ -206,6 +199,6 @@ export function SegmentDrawing({ ref, data, width, select }: Props) {
           )
         );
       })}
-    </svg>
+    </Sheet>
   );
 }

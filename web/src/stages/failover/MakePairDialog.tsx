@@ -1,7 +1,6 @@
 import { useState } from "react";
 import { useMakePreview } from "../../api/making";
-import { Dialog } from "../../parts/Dialog";
-import { PreviewBox } from "../../parts/PreviewBox";
+import { JobDialog } from "../../parts/JobDialog";
 import type { StageProps } from "../../shell/parts";
 
 /** Make one firewall a pair: what its two units are called; cables, heartbeats and watch list are proposed, and shown before. */
@@ -9,35 +8,27 @@ export function MakePairDialog({ design, change, device, onClose }: Pick<StagePr
   const [names, setNames] = useState({ first: `${device}-a`, second: `${device}-b` });
   const ready = names.first.trim() !== "" && names.second.trim() !== "";
   const preview = useMakePreview(design, ready ? { action: "make-pair", body: { device, ...names } } : null);
-  const made = ready && preview.data !== undefined && !preview.isError && !preview.isPlaceholderData;
   const field = "hair bg-base-100 h-8 rounded border px-2";
   return (
-    <Dialog label={`Make ${device} a pair`} onClose={onClose} wide>
-      <form
-        className="flex flex-col gap-3"
-        onSubmit={(e) => {
-          e.preventDefault();
-          if (!made) return;
-          change.mutate({ kind: "patch", patch: preview.data.patch });
-          onClose();
-        }}
-      >
-        <h2 className="text-lg font-semibold">Make {device} a pair</h2>
-        <div className="flex gap-3">
-          <label className="flex flex-1 flex-col gap-1">
-            <span className="muted text-[12px]">The box that is there</span>
-            <input className={field} value={names.first} onChange={(e) => setNames({ ...names, first: e.target.value })} />
-          </label>
-          <label className="flex flex-1 flex-col gap-1">
-            <span className="muted text-[12px]">The one that joins it</span>
-            <input className={field} value={names.second} onChange={(e) => setNames({ ...names, second: e.target.value })} />
-          </label>
-        </div>
-        <PreviewBox preview={ready ? preview : null} hint="Both units have a name." />
-        <button type="submit" className="btn btn-primary btn-sm self-end" disabled={!made}>
-          Make it a pair
-        </button>
-      </form>
-    </Dialog>
+    <JobDialog
+      title={`Make ${device} a pair`}
+      verb="Make it a pair"
+      change={change}
+      preview={ready ? preview : null}
+      hint="Both units have a name."
+      wide
+      onClose={onClose}
+    >
+      <div className="flex gap-3">
+        <label className="flex flex-1 flex-col gap-1">
+          <span className="muted text-[12px]">The box that is there</span>
+          <input className={field} value={names.first} onChange={(e) => setNames({ ...names, first: e.target.value })} />
+        </label>
+        <label className="flex flex-1 flex-col gap-1">
+          <span className="muted text-[12px]">The one that joins it</span>
+          <input className={field} value={names.second} onChange={(e) => setNames({ ...names, second: e.target.value })} />
+        </label>
+      </div>
+    </JobDialog>
   );
 }

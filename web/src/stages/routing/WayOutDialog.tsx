@@ -1,7 +1,6 @@
 import { useState } from "react";
 import { useMakePreview, useWaysOut } from "../../api/making";
-import { Dialog } from "../../parts/Dialog";
-import { PreviewBox } from "../../parts/PreviewBox";
+import { JobDialog } from "../../parts/JobDialog";
 import type { StageProps } from "../../shell/parts";
 
 /** A way out to the internet: which port, which address, whose next hop; zone, route and translation follow. */
@@ -21,62 +20,49 @@ export function WayOutDialog({ design, change, onClose }: Pick<StageProps, "desi
     design,
     full ? { action: "way-out", body: { firewall: way.firewall, port: way.port, address, via, zone: form.zone.trim() } } : null,
   );
-  const ready = full && preview.data !== undefined && !preview.isError && !preview.isPlaceholderData;
   const field = "hair bg-base-100 h-8 rounded border px-2 font-mono";
   return (
-    <Dialog label="A way out" onClose={onClose} wide>
-      <form
-        className="flex flex-col gap-3"
-        onSubmit={(e) => {
-          e.preventDefault();
-          if (!ready) return;
-          change.mutate({ kind: "patch", patch: preview.data.patch });
-          onClose();
-        }}
-      >
-        <h2 className="text-lg font-semibold">A way out to the internet</h2>
-        {ways.data?.length === 0 && <p className="muted">No firewall is cabled to an outside or a router yet. Lead a cable there first.</p>}
-        <div className="grid grid-cols-4 gap-3">
-          <label className="flex flex-col gap-1">
-            <span className="muted text-[12px]">by</span>
-            <select
-              className="select select-sm h-8"
-              value={way ? `${way.firewall}:${way.port}` : ""}
-              onChange={(e) => setForm({ ...form, at: e.target.value, address: null, via: null })}
-            >
-              {ways.data?.map((w) => (
-                <option key={`${w.firewall}:${w.port}`}>{`${w.firewall}:${w.port}`}</option>
-              ))}
-            </select>
-          </label>
-          <label className="flex flex-col gap-1">
-            <span className="muted text-[12px]">own address</span>
-            <input
-              className={field}
-              placeholder="198.51.100.2/30"
-              value={form.address ?? way?.address ?? ""}
-              onChange={(e) => setForm({ ...form, address: e.target.value })}
-            />
-          </label>
-          <label className="flex flex-col gap-1">
-            <span className="muted text-[12px]">next hop</span>
-            <input
-              className={field}
-              placeholder="198.51.100.1"
-              value={form.via ?? way?.via ?? ""}
-              onChange={(e) => setForm({ ...form, via: e.target.value })}
-            />
-          </label>
-          <label className="flex flex-col gap-1">
-            <span className="muted text-[12px]">zone</span>
-            <input className={field} value={form.zone} onChange={(e) => setForm({ ...form, zone: e.target.value })} />
-          </label>
-        </div>
-        <PreviewBox preview={full ? preview : null} hint="The address the carrier gave this firewall, and whom it sends to." />
-        <button type="submit" className="btn btn-primary btn-sm self-end" disabled={!ready}>
-          Make it
-        </button>
-      </form>
-    </Dialog>
+    <JobDialog
+      title="A way out to the internet"
+      verb="Make it"
+      change={change}
+      preview={full ? preview : null}
+      hint="The address the carrier gave this firewall, and whom it sends to."
+      wide
+      onClose={onClose}
+    >
+      {ways.data?.length === 0 && <p className="muted">No firewall is cabled to an outside or a router yet. Lead a cable there first.</p>}
+      <div className="grid grid-cols-4 gap-3">
+        <label className="flex flex-col gap-1">
+          <span className="muted text-[12px]">by</span>
+          <select
+            className="select select-sm h-8"
+            value={way ? `${way.firewall}:${way.port}` : ""}
+            onChange={(e) => setForm({ ...form, at: e.target.value, address: null, via: null })}
+          >
+            {ways.data?.map((w) => (
+              <option key={`${w.firewall}:${w.port}`}>{`${w.firewall}:${w.port}`}</option>
+            ))}
+          </select>
+        </label>
+        <label className="flex flex-col gap-1">
+          <span className="muted text-[12px]">own address</span>
+          <input
+            className={field}
+            placeholder="198.51.100.2/30"
+            value={form.address ?? way?.address ?? ""}
+            onChange={(e) => setForm({ ...form, address: e.target.value })}
+          />
+        </label>
+        <label className="flex flex-col gap-1">
+          <span className="muted text-[12px]">next hop</span>
+          <input className={field} placeholder="198.51.100.1" value={form.via ?? way?.via ?? ""} onChange={(e) => setForm({ ...form, via: e.target.value })} />
+        </label>
+        <label className="flex flex-col gap-1">
+          <span className="muted text-[12px]">zone</span>
+          <input className={field} value={form.zone} onChange={(e) => setForm({ ...form, zone: e.target.value })} />
+        </label>
+      </div>
+    </JobDialog>
   );
 }

@@ -1,4 +1,5 @@
 import { type ReactNode, useState } from "react";
+import { workedOut } from "../../api/making";
 import { useNewSegmentPreview, useSegmentOptions, useSuggestedSubnet } from "../../api/queries";
 import { Dialog } from "../../parts/Dialog";
 import { PreviewBox } from "../../parts/PreviewBox";
@@ -26,7 +27,7 @@ function Form({ design, change, onClose, options }: Props & { options: Options }
   const typed = wantedOf(form, options);
   const wanted = useSettled(typed);
   const preview = useNewSegmentPreview(design, wanted);
-  const ready = JSON.stringify(typed) === JSON.stringify(wanted) && preview.data !== undefined && !preview.isError && !preview.isPlaceholderData;
+  const ready = JSON.stringify(typed) === JSON.stringify(wanted) ? workedOut(preview) : null;
   const turn = (place: string) => put({ ports: form.ports.includes(place) ? form.ports.filter((p) => p !== place) : [...form.ports, place] });
   return (
     <form
@@ -34,7 +35,7 @@ function Form({ design, change, onClose, options }: Props & { options: Options }
       onSubmit={(e) => {
         e.preventDefault();
         if (!ready) return;
-        change.mutate({ kind: "patch", patch: preview.data.patch });
+        change.mutate({ kind: "patch", patch: ready.patch });
         onClose();
       }}
     >

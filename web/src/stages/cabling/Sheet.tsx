@@ -1,0 +1,28 @@
+import type { ReactNode, Ref } from "react";
+import type { Placed } from "./model";
+
+interface Props {
+  ref: Ref<SVGSVGElement>;
+  label: string;
+  placed: Placed;
+  /** Drawn size over natural size. */
+  scale: number;
+  children: ReactNode;
+}
+
+/** What a drawing stands on: as large as the layout made it, with room for the lines at its rim. */
+export function Sheet({ ref, label, placed, scale, children }: Props) {
+  return (
+    <svg
+      ref={ref}
+      width={placed.width * scale}
+      height={(placed.height + 8) * scale}
+      viewBox={`0 -4 ${placed.width} ${placed.height + 8}`}
+      role="group"
+      aria-label={label}
+      className="mx-auto block font-sans"
+    >
+      {children}
+    </svg>
+  );
+}
