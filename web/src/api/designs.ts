@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { http, Refusal, type Schemas, unwrap } from "./client";
-import { keys } from "./queries";
+import { keys } from "./keys";
 
 /** The starting points that ship with the program. */
 export function useStarts() {

@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { http, type Refusal, type Schemas, unwrap } from "./client";
-import { keys, path, usePart } from "./queries";
+import { keys } from "./keys";
+import { path, usePart } from "./queries";
 
 export function useRevisions(id: string) {
   return usePart(id, ["revisions"], () => http.GET("/api/designs/{design_id}/revisions", { params: path(id) }));

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, useSyncExternalStore } from "react";
 import { http, type Schemas } from "./client";
 import { line } from "./line";
-import { keys } from "./queries";
+import { keys } from "./keys";
 
 /** One open page of somebody, here or elsewhere. */
 export interface Page {
