@@ -114,10 +114,11 @@ def _tiers(top: list[str], stands: list[tuple[str, str]]) -> dict[str, int]:
         beside.setdefault(f"box {box}", set()).add(f"segment {segment}")
         beside.setdefault(f"segment {segment}", set()).add(f"box {box}")
     out: dict[str, int] = {}
-    for start in (f"box {name}" for name in top), sorted(beside):
+    apart = [[b] for b in sorted(beside) if b.startswith("box ")]  # parts of the site that no top leads to
+    for start in ([f"box {name}" for name in top], *apart):
         rim, step = [n for n in start if n not in out], 0
         while rim:
-            out |= {n: step for n in rim if n not in out}
+            out |= dict.fromkeys(rim, step)
             rim = sorted({m for n in rim for m in beside.get(n, ()) if m not in out})
             step += 1
     return out
