@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
+import pytest
 from fastapi.testclient import TestClient
 
 from anabasis.store import Store
-from tests.conftest import client_of
+from tests.conftest import NOON, client_of
 
 
 def begun(client: TestClient, **wanted: Any) -> str:
@@ -93,3 +94,71 @@ def test_forms_are_told_once(store: Store) -> None:
     forms = client_of(store).get("/api/forms").json()
     assert {"Port", "Rule", "Failover"} <= forms["models"].keys()
     assert {m["kind"] for m in forms["makes"]} >= {"vlan", "rule", "lease"}
+
+
+OFFICE: list[tuple[str, dict[str, Any], dict[str, Any], str]] = [
+    (
+        "make",
+        {"kind": "vlan", "at": "", "value": {"id": 77, "name": "kelp"}},
+        {"kind": "vlam", "at": "", "value": {}},
+        "vlan",
+    ),
+    ("new-device", {"kind": "hub", "name": "star", "ports": "1-4"}, {"kind": "switch", "name": "office-sw", "ports": "4-1"}, "4-1"),
+    ("new-ports", {"device": "office-sw", "ports": "90-92"}, {"device": "ofice-sw", "ports": "90"}, "office-sw"),
+    ("new-host", {"name": "mate", "at": "office-sw:9", "vlan": None, "address": None}, {"name": "mate", "at": "ofice-sw:9"}, "office-sw"),
+    ("new-cables", {"one": "office-sw:9", "two": "front:9"}, {"one": "office-sw:9-10", "two": "front:9"}, "as many ports"),
+    ("vlan-list", {"text": "71 kelp 10.20.71.0/24"}, {"text": "71 kelp\nmud"}, "names no VLAN"),
+    ("make-pair", {"device": "front", "first": "front-a", "second": "front-b"}, {"device": "frond"}, "front"),
+]  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def office() -> dict[str, Any]:
+    """Return a design of known names: a firewall, a switch and two cabled ports."""
+    return {
+        "anabasis": 1,
+        "name": "Boat house",
+        "vlans": [{"id": 10, "name": "crew", "subnets": ["10.20.10.0/24"]}],
+        "devices": [
+            {
+                "name": "front",
+                "kind": "firewall",
+                "zones": [{"name": "crew"}],
+                "ports": [
+                    {"name": "1", "mode": "routed", "addresses": ["10.20.10.1/24"], "zone": "crew"},
+                    {"name": "7"},
+                    {"name": "8"},
+                    {"name": "9"},
+                ],
+            },
+            {
+                "name": "office-sw",
+                "kind": "switch",
+                "ports": [{"name": "1", "pvid": 10, "untagged": [10]}, {"name": "9"}, {"name": "10"}],
+            },
+        ],
+        "cables": [["front:1", "office-sw:1"]],
+    }
+
+
+@pytest.mark.parametrize(("path", "good", "bad", "said"), OFFICE, ids=[row[0] for row in OFFICE])
+def test_a_look_changes_nothing_and_a_refusal_says_where(
+    store: Store, office: dict[str, Any], path: str, good: dict[str, Any], bad: dict[str, Any], said: str
+) -> None:
+    """Every job: previewed without an edit, refused with what is allowed or nearest, done in one edit and undone in one."""
+    store.create("office", office, NOON)
+    client = client_of(store)
+    before = client.get("/api/designs/office/draft").json()
+    refused = client.post(f"/api/designs/office/draft/{path}", json=bad)
+    assert refused.status_code in (404, 422), refused.text
+    assert said in refused.text
+    looked = client.post(f"/api/designs/office/draft/{path}", json=good)
+    assert looked.status_code == 200, looked.text
+    assert looked.json()["words"]
+    assert client.get("/api/designs/office/draft").json() == before
+    edit(client, "office", path, good)
+    after = client.get("/api/designs/office/draft").json()
+    assert (after["version"], after["document"] != before["document"]) == (before["version"] + 1, True)
+    undone = client.post("/api/designs/office/draft/undo", headers={"If-Match": f'"{after["version"]}"'})
+    assert undone.status_code == 200, undone.text
+    assert client.get("/api/designs/office/draft").json()["document"] == before["document"]

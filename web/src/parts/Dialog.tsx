@@ -19,7 +19,7 @@ export function Dialog({ label, onClose, wide = false, children }: Props) {
     <dialog
       ref={box}
       aria-label={label}
-      className={`bg-base-100 text-base-content hair m-auto ${wide ? "mt-12 w-[46rem]" : "mt-24 w-[36rem]"} max-w-[90vw] rounded-md border p-5 shadow-xl backdrop:bg-black/25`}
+      className={`bg-base-100 text-base-content hair m-auto text-left ${wide ? "mt-12 w-[46rem]" : "mt-24 w-[36rem]"} max-w-[90vw] rounded-md border p-5 shadow-xl backdrop:bg-black/25`}
       onClose={onClose}
       onClick={(e) => e.target === box.current && onClose()}
     >

@@ -12,7 +12,8 @@ import { exportSvg } from "./exportSvg";
 import { HostHere } from "./HostHere";
 import { layOut } from "./layout";
 import { handsReducer, lineId, plugging, type Placed, runsAcross, STATE_WORDS, turned } from "./model";
-import { SegmentDrawing, zonesDrawn } from "./SegmentDrawing";
+import { SegmentDrawing } from "./SegmentDrawing";
+import { zonesDrawn } from "./segments";
 import { BoxStrip, LineStrip } from "./Strips";
 import { WhatIf } from "./WhatIf";
 
@@ -52,7 +53,10 @@ export function CablingStage(props: StageProps) {
   useEffect(() => {
     const boxes = [...(drawing.current?.querySelectorAll("[data-tier]") ?? [])];
     boxes.sort((a, b) => Number(a.getAttribute("data-tier")) - Number(b.getAttribute("data-tier")));
-    if (placed && first.current) boxes[0]?.scrollIntoView({ block: "center", inline: across ? "start" : "nearest" });
+    if (placed && first.current) {
+      boxes[0]?.scrollIntoView({ block: "center", inline: "start" });
+      if (!across) drawing.current?.parentElement?.scrollTo({ left: 0 }); // a site that hangs down is read from its left
+    }
     if (placed && boxes.length > 0) first.current = false;
   }, [placed, room.width, across]);
   if (!data) return null;
