@@ -54,6 +54,52 @@ def test_no_stage_shuts_anybody_out(bench: Workbench, theme: str) -> None:
     assert not wrong, "\n".join(f"{place}: {part}" for place, parts in wrong.items() for part in parts)
 
 
+DIALOGS = [
+    ("reach", "?", "Help"),
+    ("reach", "/", "Find"),
+    ("reach", "Exposure", "Exposure"),
+    ("segments", "New segment", "New segment"),
+    ("segments", "New VLAN", "New VLAN"),
+    ("routing", "a way out", "A way out to the internet"),
+    ("routing", "loopback", "New Loopback"),
+    ("zones", "zone", "New Zone"),
+    ("history", "Publish", "Publish"),
+    ("reach?at=/devices/4/rules/2", "Take it out", "Take a thing out"),
+]
+
+
+@pytest.mark.parametrize("theme", ["tidelight", "tidedark"])
+def test_no_dialog_shuts_anybody_out(bench: Workbench, theme: str) -> None:
+    """Each opens by its key or button, has a name, and holds as the stages do; Escape closes it."""
+    wrong = {}
+    for place, by, name in DIALOGS:
+        bench.open(place)
+        bench.wait(lambda: bench.all("main h1, main h2, main section"))
+        bench.driver.execute_script("document.documentElement.dataset.theme = arguments[0]", theme)
+        if len(by) == 1:
+            bench.press(by)
+        else:
+            bench.wait(lambda by=by: opened(bench, by))
+        bench.wait(
+            lambda name=name: (bench.find("dialog[open]").get_attribute("aria-label") or "").lower() == name.lower()
+        )
+        bench.wait(lambda: not any("working it out" in e.text for e in bench.all("dialog[open]")))
+        if found := violations(bench):
+            wrong[f"{place}: {name}"] = found[:3]
+        bench.press(Keys.ESCAPE)
+        bench.wait(lambda: not bench.all("dialog[open]"))
+    assert not wrong, "\n".join(f"{place}: {part}" for place, parts in wrong.items() for part in parts)
+
+
+def opened(bench: Workbench, words: str) -> bool:
+    """Click what opens a dialog, on the stage or the bench side, never on the rail."""
+    for button in bench.all("main button, aside button"):
+        if words in button.text:
+            button.click()
+            return True
+    return False
+
+
 def test_the_drawing_says_more_on_demand(bench: Workbench) -> None:
     """VLANs and zones at the ends of cables, then segments and routers only; the choice is in the address."""
     bench.open("cabling")

@@ -45,7 +45,7 @@ export function MakeDialog({ design, kind, at, owner, change, select, onClose, o
     setValue(next === undefined ? rest : { ...rest, [key]: next });
   };
   return (
-    <Dialog label={`New ${known?.title ?? ""}`} onClose={onClose} wide>
+    <Dialog label={`New ${known?.title ?? "thing"}`} onClose={onClose} wide>
       <form
         className="flex flex-col gap-3"
         onSubmit={(e) => {
@@ -56,7 +56,7 @@ export function MakeDialog({ design, kind, at, owner, change, select, onClose, o
           onClose();
         }}
       >
-        <h2 className="text-lg font-semibold">New {known?.title ?? "…"}</h2>
+        <h2 className="text-lg font-semibold">New {known?.title ?? "thing"}</h2>
         {fresh.isError && (
           <p role="alert" className="text-error">
             {fresh.error.message}
