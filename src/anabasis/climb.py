@@ -7,7 +7,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
 
 from anabasis.design import Design, Patch, Tree, parse_design
 from anabasis.design.edits import patched
@@ -15,6 +14,7 @@ from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import ALL_WELL, Conditions, conditions_of
 from anabasis.failover import DrillSheet, Event, PairStand, WhatIf, drill_sheet, elected, pair_stands, pairs_of
 from anabasis.findings import STAGES, Finding, find_all, place_to_begin
+from anabasis.once import once
 from anabasis.reach import (
     Consequences,
     Plug,
@@ -58,13 +58,13 @@ class Climb:
         self._verdicts: dict[Question, Verdicts] = {}
         self._policies: dict[str, list[FirewallPolicy]] = {}
 
-    @cached_property
+    @once
     def site(self) -> Site:
         """Return layers 1 to 3 and the policies."""
         before = self._before.site if self._before else None
         return build_site(self.design, elected(self.design, self.conditions, before), before)
 
-    @cached_property
+    @once
     def sweep(self) -> Sweep:
         """Return the exact flows of all pairs."""
         site, before = self.site, self._before
@@ -153,7 +153,7 @@ class Climb:
         mended = tuple(n for n, now in holds.items() if now and not held.get(n, True))
         return replace(compare_reach(before.sweep, self.sweep), broken=broken, mended=mended)
 
-    @cached_property
+    @once
     def expectations(self) -> list[Judged]:
         """Return every expectation, and whether it holds."""
         return judge_all(self.verdicts())
@@ -192,7 +192,7 @@ class Climb:
         """Return the lowest stage with a finding that breaks something: the place to begin."""
         return place_to_begin(self.findings)
 
-    @cached_property
+    @once
     def findings(self) -> list[Finding]:
         """Return what to mend."""
         return find_all(self.verdicts())

@@ -301,8 +301,8 @@ def test_ports_become_a_bundle_and_a_host_hangs_on_one(hands: Hands, store: Stor
     hands.click("choose several")
     for port in ("23", "24"):
         hands.tap(f"[aria-label^='sw1:{port},']")
-    hands.fill("[aria-label='Name of the bundle or pair']", "to-sw2")
-    hands.click("Bundle them")
+    hands.fill("[data-testid=port-tools] input", "to-sw2")
+    hands.click("Make it")
     hands.wait(lambda: hands.find("[data-line]").get_attribute("data-state") == "up")
     (summary,) = store.designs()
     lags = {d["name"]: [x["name"] for x in d.get("lags", [])] for d in store.draft(summary.id).tree["devices"]}
@@ -329,8 +329,9 @@ def choose_ports(hands: Hands, box: str, ports: tuple[str, ...], name: str, make
     hands.click("choose several")
     for port in ports:
         hands.tap(f"[aria-label^='{box}:{port},']")
-    hands.fill("[aria-label='Name of the bundle or pair']", name)
     hands.click(make)
+    hands.fill("[data-testid=port-tools] input", name)
+    hands.click("Make it")
     hands.wait(lambda: not hands.all("[data-testid=port-tools]"))
 
 
@@ -339,7 +340,7 @@ def test_the_firewall_as_a_little_switch(hands: Hands, store: Store) -> None:
     begin(hands, "Small office")
     hands.find("[data-testid=consequences]")
     hands.stage("Cabling")
-    choose_ports(hands, "front", ("3", "4"), "lab", "Make a little switch")
+    choose_ports(hands, "front", ("3", "4"), "lab", "Little switch")
     climb = hands.wait(lambda: c if "lab" in (c := design_of(store)).site.segments.by_name else None)
     assert climb.plug("front:3").gateway == "10.20.40.1"
     assert climb.findings == []
@@ -353,7 +354,7 @@ def test_an_inline_pair_in_front_of_a_box(hands: Hands, store: Store) -> None:
     add_box(hands, "firewall", "gate")
     add_box(hands, "endpoint", "host1")
     add_box(hands, "endpoint", "host2")
-    choose_ports(hands, "gate", ("1", "2"), "line", "Make an inline pair")
+    choose_ports(hands, "gate", ("1", "2"), "line", "Inline pair")
     hands.click("Cables")
     for ends in (("sw1:1", "host1:1"), ("sw1:2", "gate:1"), ("gate:2", "host2:1")):
         cable(hands, *ends)

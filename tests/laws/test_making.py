@@ -13,11 +13,13 @@ from hypothesis import strategies as st
 from anabasis.design import Tree, apply, parse_design
 from anabasis.design.making import (
     KINDS,
+    CopyThing,
     NewCables,
     NewDevice,
     NewPorts,
     NewThing,
     VlanList,
+    copy_thing,
     fresh,
     make,
     new_cables,
@@ -146,3 +148,30 @@ def test_what_is_proposed_stands_where_it_was_asked_for(tree: Tree, data: st.Dat
         assert jsonpointer.resolve_pointer(tree, at) is not None
         assert all(value is not None for value in wanted.value.values())
     assert parse_design(tree) == design
+
+
+@law(1500, 80)
+@given(sites(), st.data())
+def test_a_copy_is_like_its_original_and_goes_without_a_trace(tree: Tree, data: st.DataObject) -> None:
+    """Refused, or one thing more: it says what the original says but for names, numbers and addresses; taken out, all is as before."""
+    before = copy.deepcopy(tree)
+    at = data.draw(st.sampled_from([p for p in places(tree) if p.rpartition("/")[2].isdigit()]))
+    try:
+        patch = copy_thing(tree, CopyThing(at))
+        after, _ = apply(tree, patch)
+    except (UnknownPlace, InputRefused):
+        assert tree == before
+        return
+    above, _, index = at.rpartition("/")
+    entries, were = (jsonpointer.resolve_pointer(t, above) for t in (after, tree))
+    place = len(were) if above == "/devices" else int(index) + 1
+    made = entries.pop(place)
+    assert after == before
+    original = were[int(index)]
+    assert made.keys() <= original.keys()
+    own = {"name", "id", "tag", "vlan", "subnets", "addresses", "ports", "lags", "vlan_interfaces", "loopbacks", "units"}
+    assert {k: v for k, v in made.items() if k not in own} == {
+        k: v for k, v in original.items() if k in made and k not in own
+    }
+    if "name" in made:
+        assert made["name"] not in [e.get("name") for e in were]

@@ -11,7 +11,6 @@ from __future__ import annotations
 from collections import defaultdict, deque
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
-from functools import cached_property
 
 from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design.devices import BridgingBox, Device, Firewall
@@ -26,6 +25,7 @@ from anabasis.fabric.conditions import ALL_WELL, Conditions, carrying_units, gro
 from anabasis.fabric.frames import UNTAGGED, edge_forms, egress, ingress, meant, member_vlans
 from anabasis.fabric.links import Spot
 from anabasis.fabric.trees import Tree, spanning_tree
+from anabasis.once import once
 from anabasis.wording import frames
 
 
@@ -111,7 +111,7 @@ class Fabric:
         """Return the same layers 1 and 2 for a design that does not differ in them."""
         return replace(self, design=design, devices=_devices(design))
 
-    @cached_property
+    @once
     def members(self) -> dict[tuple[str, int], list[tuple[LinkPort, int]]]:
         """Return (box, VLAN) -> its member ports that may send now, each with the form it sends."""
         out: dict[tuple[str, int], list[tuple[LinkPort, int]]] = defaultdict(list)
@@ -127,7 +127,7 @@ class Fabric:
         awake = port.bridges and port.forwarding and port.spot not in self.tree.blocked
         return awake and (port.up or is_edge(port, self))
 
-    @cached_property
+    @once
     def _repeaters(self) -> dict[str, list[LinkPort]]:
         """Return hub -> its ports that repeat."""
         out: dict[str, list[LinkPort]] = defaultdict(list)
@@ -136,7 +136,7 @@ class Fabric:
                 out[port.box].append(port)
         return out
 
-    @cached_property
+    @once
     def inline_pairs(self) -> dict[Spot, tuple[LinkPort, InlinePair, str]]:
         """Return inline port -> (the other end, the pair's settings, its pointer)."""
         out: dict[Spot, tuple[LinkPort, InlinePair, str]] = {}
@@ -150,7 +150,7 @@ class Fabric:
                         out[one.spot], out[two.spot] = (two, wire, at), (one, wire, at)  # type: ignore[union-attr, assignment]
         return out
 
-    @cached_property
+    @once
     def filters(self) -> bool:
         """Tell whether the site has any filtering point at layer 2."""
         return bool(self.inline_pairs) or any(self.meets(*node) for node in self.members)
@@ -164,7 +164,7 @@ class Fabric:
             )
         return self._meeting[box, vlan]
 
-    @cached_property
+    @once
     def _meeting(self) -> dict[tuple[str, int], bool]:
         return {}
 
@@ -276,12 +276,12 @@ class Fabric:
             self._heard[tap.index] = self.followed(tap) if easy is None else self.easy.taps[easy] - {tap}
         return self._heard[tap.index]
 
-    @cached_property
+    @once
     def easy(self) -> Components:
         """Return the components of layer 2 in which no frame needs to be followed."""
         return easy_components(self)
 
-    @cached_property
+    @once
     def _heard(self) -> dict[int, frozenset[Tap]]:
         return {}
 
@@ -313,7 +313,7 @@ class Fabric:
         """Tell whether frames get from one tap to another, whatever filters stand between."""
         return self.carry(start, goal) is not None
 
-    @cached_property
+    @once
     def _carried(self) -> dict[int, dict[int, Carriage]]:
         return {}
 

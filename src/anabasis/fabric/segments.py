@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -20,6 +19,7 @@ from anabasis.design.notation import Network, parse_interface, parse_prefix, poi
 from anabasis.design.references import port_names
 from anabasis.design.vlans import Vlan
 from anabasis.fabric.flow import Fabric, Tap, Wire
+from anabasis.once import once
 
 
 @dataclass(frozen=True)
@@ -70,7 +70,7 @@ class Segments:
     of_vlan: dict[tuple[str, int], int]
     """(box, VLAN) -> segment index."""
 
-    @cached_property
+    @once
     def by_name(self) -> dict[str, int]:
         """Return segment index by name."""
         return {s.name: i for i, s in enumerate(self.all)}

@@ -22,6 +22,7 @@ from anabasis.findings import (
 )
 from anabasis.findings.answers_grid import AnswersGrid, answers_grids
 from anabasis.findings.catalogue import CATALOGUE, STAGES, Choice, Finding, as_markdown, in_order, place_to_begin
+from anabasis.findings.offers import Offer, offers
 from anabasis.reach import Verdicts
 
 __all__ = [
@@ -30,9 +31,11 @@ __all__ = [
     "AnswersGrid",
     "Choice",
     "Finding",
+    "Offer",
     "answers_grids",
     "as_markdown",
     "find_all",
+    "offers",
     "place_to_begin",
 ]
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from functools import cached_property
-
 from anabasis.design import Design
 from anabasis.design.iana import iana_services
 from anabasis.design.notation import looks_like_address, parse_service, parse_span
+from anabasis.once import once
 
 Span = tuple[int, int, int]
 """(family 4 or 6, first address, last address), both ends included."""
@@ -28,11 +27,11 @@ class Terms:
         self._addresses: dict[str, frozenset[Span]] = {}
         self._services: dict[str, frozenset[ServiceSpan] | None] = {}
 
-    @cached_property
+    @once
     def _address_sets(self) -> dict[str, list[str]]:
         return {s.name: list(s.members) for s in self._design.addresses}
 
-    @cached_property
+    @once
     def _service_sets(self) -> dict[str, list[str]]:
         return {s.name: list(s.members) for s in self._design.services}
 
@@ -59,7 +58,7 @@ class Terms:
             return ANY_SERVICE
         return frozenset().union(*(p for p in parts if p is not None))
 
-    @cached_property
+    @once
     def service_names(self) -> list[tuple[str, list[ServiceSpan]]]:
         """Return the names that services can be called by: the design's own sets first, then IANA's; one name a set, large sets first."""
         known: dict[frozenset[ServiceSpan], str] = {}

@@ -9,13 +9,13 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property
 from hashlib import blake2b
 from typing import TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
+from anabasis.once import once
 from anabasis.reach.family import Family
 from anabasis.reach.kinds import Words, packed, together, unpacked
 from anabasis.reach.parts import Chain, Parts, Shape
@@ -272,7 +272,7 @@ class Blocks:
             self._kinds[key] = kind[np.searchsorted(known, classes)]
         return self._kinds[key]
 
-    @cached_property
+    @once
     def strands(self) -> list[Arrived]:
         """Return what translations may touch, followed strand by strand."""
         past, permits = self._past, self.family.permits
@@ -367,7 +367,7 @@ class Blocks:
             self._tallies.popitem(last=False)
         return some, full
 
-    @cached_property
+    @once
     def _raw_prints(self) -> Prints:
         """Return uint64[part, part], translations aside."""
         past = self._past
@@ -382,7 +382,7 @@ class Blocks:
             out[here] = found if inside is None else np.where(inside, found, out[here])
         return out
 
-    @cached_property
+    @once
     def prints(self) -> Prints:
         """Return uint64[segment, segment]: a print of the flows of each pair, the same for the same flows however they are cut into classes.
 

@@ -5,11 +5,10 @@ Rules are not in it, so that a rule that is edited leaves all of it as it is.
 
 from __future__ import annotations
 
-from functools import cached_property
-
 import numpy as np
 
 from anabasis.design.notation import PRIVATE, Network
+from anabasis.once import once
 from anabasis.reach.parts import Parts
 from anabasis.reach.paths import Forwarding
 from anabasis.reach.site import Site
@@ -57,7 +56,7 @@ class Ground:
         self.forwarding = Forwarding(site, version, fibs, [i[0][0] for i in self.classes.intervals], self._touching)
         self.ways = Ways(self.forwarding, self.groups, self.members, self.classes.count)
 
-    @cached_property
+    @once
     def parts(self) -> Parts:
         """Return what forwarding tells apart, and what leads to what."""
         return Parts(self)

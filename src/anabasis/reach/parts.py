@@ -6,12 +6,12 @@ All pairs at once: a part is a source and a destination alike, so everything her
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
 
+from anabasis.once import once
 from anabasis.reach.paths import Step, Zones
 from anabasis.reach.spaces import Mask, Numbers
 
@@ -75,7 +75,7 @@ class Parts:
             dropped = (private[p] & refuses[go]) | (refuses[come] & private)
             self.chain[p] = np.where(both & ~dropped, chain[go], -1)
 
-    @cached_property
+    @once
     def through(self) -> dict[Zones, Numbers]:
         """Return the numbers of the chains that each crossing is in."""
         found: dict[Zones, list[int]] = {}
@@ -84,7 +84,7 @@ class Parts:
                 found.setdefault(crossing, []).append(number)
         return {c: np.array(n, dtype=np.intp) for c, n in found.items()}
 
-    @cached_property
+    @once
     def shapes(self) -> dict[int, Shape]:
         """Return the pairs that each chain decides, by the chain's number."""
         count = len(self.chain)

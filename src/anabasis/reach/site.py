@@ -5,7 +5,6 @@ from __future__ import annotations
 from bisect import bisect_left
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property
 from ipaddress import IPv4Address, IPv6Address
 from typing import TYPE_CHECKING
 
@@ -13,6 +12,7 @@ from anabasis.design import Design
 from anabasis.design.devices import Device, Firewall
 from anabasis.design.notation import Address, parse_prefix
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, Segments, build_fabric, compute_segments
+from anabasis.once import once
 from anabasis.policy import Policies, build_policies
 from anabasis.routing import L3Interface, Network3, build_network, look_up
 
@@ -57,7 +57,7 @@ class Site:
     handed: Mapping[tuple[str, str], Handed] = field(default_factory=dict, compare=False, repr=False)
     """(endpoint, its interface) -> what became of its request for a lease."""
 
-    @cached_property
+    @once
     def zones(self) -> list[str | None]:
         """Return by segment the zone a firewall sees its hosts in: that of its interface there or in their subnet, else of its route to them."""
         walls = [i for i in self.net.interfaces if i.device in self.policies.of and i.zone]
@@ -71,7 +71,7 @@ class Site:
             for k in range(len(self.segments.all))
         ]
 
-    @cached_property
+    @once
     def zones_at(self) -> dict[str, list[frozenset[str]]]:
         """Return by firewall, then by segment, the zones in which that firewall meets its hosts: a segment has a zone per firewall.
 
@@ -141,7 +141,7 @@ class Site:
         """Return the pointer of a device."""
         return self._items[device]
 
-    @cached_property
+    @once
     def _items(self) -> dict[str, str]:
         return {d.name: f"/devices/{i}" for i, d in enumerate(self.design.devices)}
 

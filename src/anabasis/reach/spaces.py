@@ -10,7 +10,6 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
-from functools import cached_property
 from ipaddress import IPv4Address, IPv6Address, ip_network, summarize_address_range
 from itertools import pairwise
 
@@ -18,6 +17,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anabasis.design.notation import PROTOCOLS, WITH_PORTS, WITH_TYPES, Network
+from anabasis.once import once
 from anabasis.policy import ServiceSpan
 from anabasis.routing.spans import Interval, Intervals, intersect, merge, span_of, subtract
 
@@ -229,7 +229,7 @@ class FlowSet:
             out += raster.boxes(raster.fill(self.boxes) & ~raster.fill(other.boxes))
         return FlowSet(tuple(out))
 
-    @cached_property
+    @once
     def services(self) -> tuple[ServiceSpan, ...]:
         """Return every service that some flow of the set has."""
         return merge_services(s for b in self.boxes for s in b.services)

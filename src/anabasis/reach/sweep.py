@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from functools import cached_property
-
+from anabasis.once import once
 from anabasis.policy import ServiceSpan
 from anabasis.reach.blocks import Blocks, Prints, Tally
 from anabasis.reach.family import Family, PairSpace
@@ -41,7 +40,7 @@ class Sweep:
         self._known: dict[tuple[int, int], list[PairSpace]] = {}
         self._called: dict[tuple[tuple[ServiceSpan, ...], int], str] = {}
 
-    @cached_property
+    @once
     def pairs(self) -> list[tuple[int, int]]:
         """Return every ordered pair of different segments, in the order of segments."""
         count = len(self.site.segments.all)
@@ -54,7 +53,7 @@ class Sweep:
             self._known[a, b] = [s for f in self.families.values() if (s := f.pair(a, b)) is not None]
         return self._known[a, b]
 
-    @cached_property
+    @once
     def blocks(self) -> dict[int, Blocks]:
         """Return all pairs at once, by family. What no edited rule touches is taken over from the state before, where that has been computed."""
         known = self._before.__dict__.get("blocks", {}) if self._before is not None else {}
@@ -69,7 +68,7 @@ class Sweep:
         able = [v for v, f in self.families.items() if family in (None, v) and (asked & f.possible).any()]
         return Tally.of([self.blocks[v].tally(asked) for v in able], len(self.site.segments.all))
 
-    @cached_property
+    @once
     def prints(self) -> Prints:
         """Return uint64[segment, segment]: a print of the flows of each pair; different prints mean different flows (`Blocks.prints`)."""
         four, six = (self.blocks[v].prints for v in (4, 6))

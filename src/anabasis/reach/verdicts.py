@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -12,6 +11,7 @@ import numpy.typing as npt
 from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design.notation import Network, parse_address, parse_prefix
 from anabasis.fabric import Segment
+from anabasis.once import once
 from anabasis.policy import Service, ServiceSpan
 from anabasis.policy.terms import holds_address
 from anabasis.reach.astray import SYMPTOMS
@@ -101,12 +101,12 @@ class Verdicts:
         some = bool(tally.some[a, b])
         return Verdict(*names, "some" if some else "none", "rule", "", (), "open" if some else "closed")
 
-    @cached_property
+    @once
     def tally(self) -> Tally:
         """Return the answer for every ordered pair, as arrays."""
         return self.sweep.tally(self.question.services, self.question.family)
 
-    @cached_property
+    @once
     def lost(self) -> list[Verdict]:
         """Return the verdicts of the pairs that something below the rules may stop, in the order of segments.
 
@@ -123,7 +123,7 @@ class Verdicts:
             pairs = few
         return [self.judge(a, b) for a, b in pairs]
 
-    @cached_property
+    @once
     def all(self) -> list[Verdict]:
         """Return every ordered pair of different segments, in the order of segments."""
         return [self.judge(a, b) for a, b in self.sweep.pairs]

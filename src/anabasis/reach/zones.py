@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
@@ -11,6 +10,7 @@ from anabasis.design.devices import Firewall
 from anabasis.design.notation import looks_like_address, parse_address, pointer
 from anabasis.design.rules import Rule
 from anabasis.errors import UnknownPlace
+from anabasis.once import once
 from anabasis.policy import Policy, RuleLine
 from anabasis.policy.terms import holds_address
 from anabasis.reach.kinds import unpacked
@@ -136,7 +136,7 @@ class _Reader:
         self.kinds = self.policy.zone_kinds
         self.segments = self._segments()
 
-    @cached_property
+    @once
     def work(self) -> dict[str, RuleWork]:
         """Return what each rule does, by pointer."""
         return rule_work(self.sweep, self.policy, self.segments)

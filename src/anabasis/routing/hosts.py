@@ -6,7 +6,6 @@ from bisect import bisect_left, bisect_right
 from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from functools import cached_property
 from ipaddress import IPv6Interface, IPv6Network
 
 from anabasis.causes import Cause, Layer, Values, Wrong, because
@@ -24,6 +23,7 @@ from anabasis.design.notation import (
     pointer,
 )
 from anabasis.fabric import Segment, Segments, Tap
+from anabasis.once import once
 from anabasis.routing.interfaces import L3Interface, routes_packets
 from anabasis.routing.spans import Intervals, span_of, subtract
 
@@ -274,7 +274,7 @@ class _Gateways:
     silent: list[tuple[L3Interface, bool]]
     """Who may have been meant: interfaces of the VLAN without an address that fits, or whose box does not route."""
 
-    @cached_property
+    @once
     def announced(self) -> dict[IPv6Network, L3Interface]:
         """Return the IPv6 prefixes that are announced to hosts, in document order, each with the first that does."""
         out: dict[IPv6Network, L3Interface] = {}

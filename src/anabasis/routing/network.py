@@ -5,13 +5,13 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
 from itertools import accumulate
 
 from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design.devices import Device, Endpoint, Outside
 from anabasis.design.notation import Address, parse_interface, parse_prefix
 from anabasis.fabric import ALL_WELL, Conditions, Segments, Tap
+from anabasis.once import once
 from anabasis.routing.claims import Claim, Claims
 from anabasis.routing.hosts import HostGroup, Leases, host_groups, host_spans
 from anabasis.routing.interfaces import L3Interface, l3_interfaces, routes_packets
@@ -30,34 +30,34 @@ class Network3:
     hosts: list[HostGroup] = field(repr=False)
     claims: Claims = field(repr=False)
 
-    @cached_property
+    @once
     def devices(self) -> dict[str, Device]:
         """Return device by name."""
         return {d.name: d for d in self.segments.fabric.design.devices}
 
-    @cached_property
+    @once
     def by_tap(self) -> dict[Tap, L3Interface]:
         """Return the interface that stands at a tap."""
         return {i.tap: i for i in self.interfaces if i.tap is not None}
 
-    @cached_property
+    @once
     def by_name(self) -> dict[tuple[str, str], L3Interface]:
         """Return interface by (device, name)."""
         return {(i.device, i.name): i for i in self.interfaces}
 
-    @cached_property
+    @once
     def owned(self) -> frozenset[Address]:
         """Return every address that some box holds itself; no host can have it."""
         return frozenset(a for i in self.interfaces for a in (*(x.ip for x in i.addresses), *i.virtual, *i.units_all))
 
-    @cached_property
+    @once
     def strays(self) -> frozenset[Address]:
         """Return the addresses of endpoints that have no place in the site at all; they are still nobody else's."""
         endpoints = (d for d in self.segments.fabric.design.devices if isinstance(d, Endpoint))
         held = {parse_interface(text).ip for d in endpoints for text in d.addresses}
         return frozenset(held - {g.first for g in self.hosts if g.endpoint})
 
-    @cached_property
+    @once
     def contested(self) -> dict[Address, Cause]:
         """Return the addresses that several hosts or boxes of one broadcast domain hold: who answers is luck."""
         holders: dict[tuple[int, Address], dict[str, str]] = {}
@@ -78,7 +78,7 @@ class Network3:
             if len(at) > 1
         }
 
-    @cached_property
+    @once
     def groups_of(self) -> dict[int, list[HostGroup]]:
         """Return host groups by segment."""
         out: dict[int, list[HostGroup]] = {s: [] for s in range(len(self.segments.all))}
@@ -86,7 +86,7 @@ class Network3:
             out[group.segment].append(group)
         return out
 
-    @cached_property
+    @once
     def _inside(self) -> dict[int, tuple[list[int], list[int], list[HostGroup]]]:
         """Return the host groups of the site's own subnets, by family: sorted by the first number, beside the highest last number so far."""
         out: dict[int, tuple[list[int], list[int], list[HostGroup]]] = {}
@@ -104,13 +104,13 @@ class Network3:
         held = [g for g in near if any(a <= high and low <= b for a, b in self.host_spans(g))]
         return held if any(a <= low and high <= b for a, b in (span_of(g.subnet) for g in held)) else []
 
-    @cached_property
+    @once
     def _held(self) -> dict[int, list[int]]:
         """Return the addresses no host can have as numbers, by family, sorted."""
         held = self.owned | self.strays | self.contested.keys()
         return {v: sorted(int(a) for a in held if a.version == v) for v in (4, 6)}
 
-    @cached_property
+    @once
     def _spans(self) -> dict[HostGroup, Intervals]:
         return {}
 
@@ -121,7 +121,7 @@ class Network3:
             self._spans[group] = spans if group.behind else subtract(spans, self.claims.spans(group.subnet.version))
         return self._spans[group]
 
-    @cached_property
+    @once
     def _holders(self) -> dict[Address, list[L3Interface]]:
         out: dict[Address, list[L3Interface]] = {}
         for interface in self.interfaces:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property
 from ipaddress import ip_network
 
 from anabasis.causes import Cause, Layer, Values, Wrong, because
@@ -12,6 +11,7 @@ from anabasis.design.devices import BridgingBox, Device, Outside
 from anabasis.design.notation import Address, Network, parse_address, parse_prefix, pointer
 from anabasis.design.routes import Preferences, Route
 from anabasis.fabric import Segments
+from anabasis.once import once
 from anabasis.routing.interfaces import L3Interface
 from anabasis.routing.plans import misaddressed
 from anabasis.wording import Reasoned
@@ -97,7 +97,7 @@ class Table:
             return "waits"
         return "shares" if route.origin == "static" and sum(r.rank == best for r in alike) > 1 else "in force"
 
-    @cached_property
+    @once
     def _by_length(self) -> dict[tuple[int, int], dict[int, list[TableRoute]]]:
         """Return the routes by (family, bits that an address has behind the prefix), then by the number of the prefix."""
         out: dict[tuple[int, int], dict[int, list[TableRoute]]] = {}

@@ -8,6 +8,7 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any
 
+from anyio import to_thread
 from fastapi import FastAPI
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
@@ -20,6 +21,7 @@ from anabasis.design import load_file
 from anabasis.server import designs, drafts, failover, history, live, making, pages, people, problems, views
 from anabasis.server.guard import Guard
 from anabasis.server.state import Clock, State, utc_now
+from anabasis.server.turns import THREADS
 from anabasis.store import Listener, People, Store, connect
 
 LOOPBACK = ("127.0.0.1", "localhost")
@@ -56,6 +58,7 @@ def create_app(
 
     @asynccontextmanager
     async def living(_: FastAPI) -> AsyncIterator[None]:
+        to_thread.current_default_thread_limiter().total_tokens = THREADS
         state.hub.bind(asyncio.get_running_loop())
         listener = Listener(store.engine, state.hub.hear, state.hub.alive)
         listener.start()

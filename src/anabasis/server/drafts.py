@@ -41,9 +41,10 @@ from anabasis.errors import Outdated
 from anabasis.reach import Consequences
 from anabasis.server.access import Author, may
 from anabasis.server.state import SeenVersion, State, TheState, etag
+from anabasis.server.turns import InTurn
 from anabasis.store import Draft, EditRecord
 
-router = APIRouter(prefix="/designs/{design_id}", tags=["draft"], dependencies=[may("read")])
+router = APIRouter(prefix="/designs/{design_id}", tags=["draft"], dependencies=[may("read")], route_class=InTurn)
 EDIT = [may("edit")]
 
 
@@ -240,7 +241,7 @@ class Wish:
 
 
 @dataclass(frozen=True)
-class Offer:
+class RuleProposal:
     """One edit that would grant it."""
 
     words: str
@@ -248,11 +249,11 @@ class Offer:
 
 
 @router.post("/draft/proposals")
-def propose_rules(design_id: str, wish: Annotated[Wish, Body()], state: TheState) -> list[Offer]:
+def propose_rules(design_id: str, wish: Annotated[Wish, Body()], state: TheState) -> list[RuleProposal]:
     """Work out which rules would have to change so that one segment may, or may not, reach another: the narrowest edit first."""
     draft = state.store.draft(design_id)
     found = state.climb(draft).propose(wish.source, wish.target, wish.service, wish.expect)
-    return [Offer(p.words, preview_of(state, draft, p.patch)) for p in found]
+    return [RuleProposal(p.words, preview_of(state, draft, p.patch)) for p in found]
 
 
 @dataclass(frozen=True)

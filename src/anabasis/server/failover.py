@@ -11,8 +11,11 @@ from anabasis.failover import DrillSheet, Event, PairStand
 from anabasis.server.access import may
 from anabasis.server.state import TheState, etag
 from anabasis.server.sweeps import Sweep
+from anabasis.server.turns import InTurn
 
-router = APIRouter(prefix="/designs/{design_id}/failover", tags=["failover"], dependencies=[may("read")])
+router = APIRouter(
+    prefix="/designs/{design_id}/failover", tags=["failover"], dependencies=[may("read")], route_class=InTurn
+)
 Failed = Annotated[
     Sequence[str], Query(description="What has failed: a unit, a device, unit:port, or a cable a:1--b:2.")
 ]

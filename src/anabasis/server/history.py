@@ -26,9 +26,10 @@ from anabasis.server.access import Author, ThePerson, check, may, owner_only
 from anabasis.server.designs import FILE_BODY, Form, TheFile, as_file
 from anabasis.server.drafts import Edited, Preview, edit_draft, preview_of
 from anabasis.server.state import SeenVersion, State, TheState
+from anabasis.server.turns import InTurn
 from anabasis.store import Branch, Deed, Draft, Person, Revision, Summary, stamp_of
 
-router = APIRouter(prefix="/designs/{design_id}", tags=["history"], dependencies=[may("read")])
+router = APIRouter(prefix="/designs/{design_id}", tags=["history"], dependencies=[may("read")], route_class=InTurn)
 whole = APIRouter(tags=["history"])
 Reason = Annotated[str, Field(min_length=1, max_length=2000, pattern=r"\S")]
 
@@ -167,7 +168,8 @@ def _state_of(state: State, design_id: str, person: Person, words: str) -> tuple
         draft = state.store.draft(design_id)
     elif kind == "design" and which:
         check(state, person, which, "read")
-        draft = state.store.draft(which)
+        other = state.store.draft(which)
+        return other.tree, Climb(other.design)  # what is kept of it belongs to whoever's turn it is there
     elif kind == "revision" and which.isascii() and which.isdigit() and len(which) < 10:
         tree = state.history.document(design_id, int(which))
         draft = Draft(f"{design_id} {words}", int(which), tree, stamp_of(tree), parse_design(tree), False, False, None)

@@ -12,8 +12,10 @@ from anabasis.design.forms import FormField, forms
 from anabasis.design.making import (
     KINDS,
     BundlePorts,
+    CopyThing,
     Fresh,
     InlinePair,
+    JoinRouted,
     LittleSwitch,
     MakePair,
     NewCables,
@@ -21,12 +23,16 @@ from anabasis.design.making import (
     NewHost,
     NewPorts,
     NewThing,
+    OnlyTheirs,
+    PhoneAndDesk,
     VlanList,
     WayOut,
     WayOutProposal,
     bundle_ports,
+    copy_thing,
     fresh,
     inline_pair,
+    join_routed,
     little_switch,
     make,
     make_pair,
@@ -34,6 +40,8 @@ from anabasis.design.making import (
     new_device,
     new_host,
     new_ports,
+    only_theirs,
+    phone_and_desk,
     vlan_list,
     way_out,
     way_out_proposals,
@@ -41,9 +49,10 @@ from anabasis.design.making import (
 from anabasis.server.access import ThePerson, may
 from anabasis.server.drafts import Preview, preview_of
 from anabasis.server.state import TheState
+from anabasis.server.turns import InTurn
 
 whole = APIRouter(tags=["forms"])
-router = APIRouter(prefix="/designs/{design_id}/draft", tags=["making"], dependencies=[may("read")])
+router = APIRouter(prefix="/designs/{design_id}/draft", tags=["making"], dependencies=[may("read")], route_class=InTurn)
 
 At = Annotated[str, Query(description="A JSON Pointer; empty = the design.")]
 
@@ -90,6 +99,13 @@ def preview_make(design_id: str, wanted: Annotated[NewThing, Body()], state: The
     """Work out the edit that makes a thing; send the patch to make it."""
     draft = state.store.draft(design_id)
     return preview_of(state, draft, make(draft.tree, wanted))
+
+
+@router.post("/copy-thing")
+def preview_copy(design_id: str, wanted: Annotated[CopyThing, Body()], state: TheState) -> Preview:
+    """Work out the edit that adds a copy of a thing; nothing changes yet."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, copy_thing(draft.tree, wanted))
 
 
 @router.post("/new-device")
@@ -139,6 +155,27 @@ def preview_little_switch(design_id: str, wanted: Annotated[LittleSwitch, Body()
     """Work out the edit that makes spare ports of a firewall a little switch with a gateway."""
     draft = state.store.draft(design_id)
     return preview_of(state, draft, little_switch(draft.tree, wanted))
+
+
+@router.post("/only-theirs")
+def preview_only_theirs(design_id: str, wanted: Annotated[OnlyTheirs, Body()], state: TheState) -> Preview:
+    """Work out the edit that takes ports out of every VLAN but their own; nothing changes yet."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, only_theirs(draft.tree, wanted))
+
+
+@router.post("/phone-and-desk")
+def preview_phone_and_desk(design_id: str, wanted: Annotated[PhoneAndDesk, Body()], state: TheState) -> Preview:
+    """Work out the edit that readies ports for a telephone and a desk behind it; nothing changes yet."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, phone_and_desk(draft.tree, wanted))
+
+
+@router.post("/join-routed")
+def preview_join(design_id: str, wanted: Annotated[JoinRouted, Body()], state: TheState) -> Preview:
+    """Work out the edit that joins spare ports to a routed one; nothing changes yet."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, join_routed(draft.tree, wanted))
 
 
 @router.post("/vlan-list")

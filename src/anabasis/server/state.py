@@ -16,6 +16,7 @@ from anabasis.errors import MissingVersion
 from anabasis.fabric import ALL_WELL, Conditions
 from anabasis.server.hub import Hub
 from anabasis.server.sweeps import Sweeps
+from anabasis.server.turns import Turns
 from anabasis.store import Draft, History, People, Store
 
 Clock = Callable[[], datetime]
@@ -42,6 +43,7 @@ class State:
         """By design, the stamp of the document, and what has failed."""
         self._lock = Lock()
         self.sweeps = Sweeps()
+        self.turns = Turns()
 
     def climb(self, draft: Draft, conditions: Conditions = ALL_WELL) -> Climb:
         """Return the climb of a draft under conditions, kept for the next question about the same document."""
@@ -63,6 +65,7 @@ class State:
         with self._lock:
             for key in [k for k in self._climbs if k[0] == id_]:
                 del self._climbs[key]
+        self.turns.forget(id_)
 
 
 def _state(request: Request) -> State:

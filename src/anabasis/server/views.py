@@ -11,10 +11,10 @@ from fastapi.responses import PlainTextResponse
 from pydantic import BaseModel, Field
 
 from anabasis.climb import Climb, Stage, breaking_edit
-from anabasis.design import Item, Link, all_links, item
+from anabasis.design import Item, Link, Tree, all_links, item
 from anabasis.fabric import CableEnds, Cabling, Grid, cable_ends, cabling, conditions_of, vlan_grid
 from anabasis.finder import Hit, find
-from anabasis.findings import AnswersGrid, Choice, Finding, answers_grids
+from anabasis.findings import AnswersGrid, Choice, Finding, Offer, answers_grids, offers
 from anabasis.policy.strips import Strip, strips
 from anabasis.reach import Consequences, Matrix, PairView, Plug, ask, matrix, pair_view
 from anabasis.reach.expectations import Judged
@@ -28,9 +28,10 @@ from anabasis.reach.zones import FirewallPolicy
 from anabasis.routing import DeviceRouting, LookupView, SegmentDrawing, lookup_view, routing_overview, segment_drawing
 from anabasis.server.access import may
 from anabasis.server.state import State, TheState, etag
+from anabasis.server.turns import InTurn
 from anabasis.store import Draft, EditRecord
 
-router = APIRouter(prefix="/designs/{design_id}/views", tags=["views"], dependencies=[may("read")])
+router = APIRouter(prefix="/designs/{design_id}/views", tags=["views"], dependencies=[may("read")], route_class=InTurn)
 
 LOOKED_BACK = 50
 """How many edits are undone in thought to find the one that broke an expectation."""
@@ -61,6 +62,8 @@ class FindingView:
     mend: list[dict[str, object]] | None
     also: list[Choice]
     """Other edits that mend it."""
+    makes: list[Offer]
+    """What a person could make that would."""
 
 
 @dataclass(frozen=True)
@@ -81,15 +84,14 @@ def _open(state: State, design_id: str, response: Response) -> tuple[Draft, Clim
 @router.get("/climb")
 def climb_view(design_id: str, state: TheState, response: Response) -> ClimbView:
     """Return the stages with the findings that start at each, and the place to begin."""
-    _, climb = _open(state, design_id, response)
-    return ClimbView(climb.stages, climb.begin_at, [_finding(f) for f in climb.findings])
+    draft, climb = _open(state, design_id, response)
+    return ClimbView(climb.stages, climb.begin_at, [_finding(draft.tree, f) for f in climb.findings])
 
 
-def _finding(finding: Finding) -> FindingView:
-    kind = finding.kind
-    return FindingView(
-        kind.code, kind.severity, kind.stage, finding.sentence, list(finding.pointers), finding.mend, list(finding.also)
-    )
+def _finding(tree: Tree, finding: Finding) -> FindingView:
+    kind, text, places = finding.kind, finding.sentence, list(finding.pointers)
+    also, makes = list(finding.also), offers(tree, finding)
+    return FindingView(kind.code, kind.severity, kind.stage, text, places, finding.mend, also, makes)
 
 
 @router.get("/grid")

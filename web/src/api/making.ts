@@ -39,6 +39,10 @@ export type Wanted =
   | { action: "bundle"; body: Schemas["BundlePorts"] }
   | { action: "inline-pair"; body: Schemas["InlinePair"] }
   | { action: "little-switch"; body: Schemas["LittleSwitch"] }
+  | { action: "only-theirs"; body: Schemas["OnlyTheirs"] }
+  | { action: "phone-and-desk"; body: Schemas["PhoneAndDesk"] }
+  | { action: "join-routed"; body: Schemas["JoinRouted"] }
+  | { action: "copy-thing"; body: Schemas["CopyThing"] }
   | { action: "vlan-list"; body: Schemas["VlanList"] }
   | { action: "way-out"; body: Schemas["WayOut"] }
   | { action: "make-pair"; body: Schemas["MakePair"] };
@@ -62,6 +66,14 @@ async function asked(id: string, wanted: Wanted) {
       return http.POST("/api/designs/{design_id}/draft/inline-pair", { params, body: wanted.body });
     case "little-switch":
       return http.POST("/api/designs/{design_id}/draft/little-switch", { params, body: wanted.body });
+    case "only-theirs":
+      return http.POST("/api/designs/{design_id}/draft/only-theirs", { params, body: wanted.body });
+    case "phone-and-desk":
+      return http.POST("/api/designs/{design_id}/draft/phone-and-desk", { params, body: wanted.body });
+    case "join-routed":
+      return http.POST("/api/designs/{design_id}/draft/join-routed", { params, body: wanted.body });
+    case "copy-thing":
+      return http.POST("/api/designs/{design_id}/draft/copy-thing", { params, body: wanted.body });
     case "vlan-list":
       return http.POST("/api/designs/{design_id}/draft/vlan-list", { params, body: wanted.body });
     case "way-out":

@@ -724,6 +724,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/draft/copy-thing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Copy
+         * @description Work out the edit that adds a copy of a thing; nothing changes yet.
+         */
+        post: operations["preview_copy_api_designs__design_id__draft_copy_thing_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/draft/new-device": {
         parameters: {
             query?: never;
@@ -858,6 +878,66 @@ export interface paths {
          * @description Work out the edit that makes spare ports of a firewall a little switch with a gateway.
          */
         post: operations["preview_little_switch_api_designs__design_id__draft_little_switch_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/only-theirs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Only Theirs
+         * @description Work out the edit that takes ports out of every VLAN but their own; nothing changes yet.
+         */
+        post: operations["preview_only_theirs_api_designs__design_id__draft_only_theirs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/phone-and-desk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Phone And Desk
+         * @description Work out the edit that readies ports for a telephone and a desk behind it; nothing changes yet.
+         */
+        post: operations["preview_phone_and_desk_api_designs__design_id__draft_phone_and_desk_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/join-routed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Join
+         * @description Work out the edit that joins spare ports to a routed one; nothing changes yet.
+         */
+        post: operations["preview_join_api_designs__design_id__draft_join_routed_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2123,6 +2203,19 @@ export interface components {
             targets: string;
         };
         /**
+         * CopyThing
+         * @description What a person asks for.
+         */
+        CopyThing: {
+            /** Pointer */
+            pointer: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
          * Deciding
          * @description One rule, or a default, that decides some flow of a pair.
          */
@@ -2436,6 +2529,8 @@ export interface components {
             }[] | null;
             /** Also */
             also: components["schemas"]["anabasis__findings__catalogue__Choice"][];
+            /** Makes */
+            makes: components["schemas"]["Offer"][];
         };
         /**
          * FirewallPolicy
@@ -2731,6 +2826,20 @@ export interface components {
             pointer: string;
             /** Note */
             note: string | null;
+        };
+        /**
+         * JoinRouted
+         * @description Spare ports joined to a routed port: its addresses move to the VLAN interface of a VLAN that all of them bridge.
+         */
+        JoinRouted: {
+            /** Device */
+            device: string;
+            /** Routed */
+            routed: string;
+            /** Ports */
+            ports: string;
+            /** Name */
+            name: string;
         };
         /**
          * Judged
@@ -3311,12 +3420,31 @@ export interface components {
         };
         /**
          * Offer
-         * @description One edit that would grant it.
+         * @description One thing that a person may make, in its dialog.
          */
         Offer: {
-            /** Words */
-            words: string;
-            preview: components["schemas"]["Preview"];
+            /** Kind */
+            kind: string;
+            /** At */
+            at: string;
+            /** Title */
+            title: string;
+            /** Value */
+            value: {
+                [key: string]: unknown;
+            };
+            /** Sets */
+            sets?: string | null;
+        };
+        /**
+         * OnlyTheirs
+         * @description Ports that leave every VLAN but the one of their hosts.
+         */
+        OnlyTheirs: {
+            /** Device */
+            device: string;
+            /** Ports */
+            ports: string;
         };
         /**
          * OpenPair
@@ -3508,6 +3636,20 @@ export interface components {
              * @default false
              */
             has_password: boolean;
+        };
+        /**
+         * PhoneAndDesk
+         * @description Ports where a telephone stands, and a desk behind it: the desk's VLAN without tags, the telephone's with its tag.
+         */
+        PhoneAndDesk: {
+            /** Device */
+            device: string;
+            /** Ports */
+            ports: string;
+            /** Desk */
+            desk?: number | null;
+            /** Phone */
+            phone?: number | null;
         };
         /**
          * Plug
@@ -3739,6 +3881,15 @@ export interface components {
             devices: components["schemas"]["DeviceRouting"][];
             /** Strips */
             strips: components["schemas"]["Strip"][];
+        };
+        /**
+         * RuleProposal
+         * @description One edit that would grant it.
+         */
+        RuleProposal: {
+            /** Words */
+            words: string;
+            preview: components["schemas"]["Preview"];
         };
         /**
          * RuleView
@@ -5273,7 +5424,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Offer"][];
+                    "application/json": components["schemas"]["RuleProposal"][];
                 };
             };
             /** @description Refused, and why */
@@ -5590,6 +5741,41 @@ export interface operations {
             };
         };
     };
+    preview_copy_api_designs__design_id__draft_copy_thing_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyThing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     preview_device_api_designs__design_id__draft_new_device_post: {
         parameters: {
             query?: never;
@@ -5812,6 +5998,111 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["LittleSwitch"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_only_theirs_api_designs__design_id__draft_only_theirs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnlyTheirs"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_phone_and_desk_api_designs__design_id__draft_phone_and_desk_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhoneAndDesk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_join_api_designs__design_id__draft_join_routed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinRouted"];
             };
         };
         responses: {

@@ -1,5 +1,5 @@
 import { useClimb } from "../api/queries";
-import { FindingCard } from "../parts/FindingCard";
+import { Findings } from "./Findings";
 import type { StageProps } from "./parts";
 import { Thing } from "./thing/Thing";
 
@@ -21,9 +21,7 @@ function ToMend({ design, select, change }: StageProps) {
       <h2 className="eyebrow mb-2">To mend</h2>
       {climb.isPending && <p className="muted">Being worked out… on a site of thousands of rules this takes a minute.</p>}
       {climb.data && findings.length === 0 && <p className="muted">Nothing is broken. Click a cell, a point or a name, and it opens here.</p>}
-      {findings.map((f) => (
-        <FindingCard key={f.code + f.sentence} finding={f} select={select} onMend={(patch) => change.mutate({ kind: "patch", patch })} />
-      ))}
+      <Findings design={design} change={change} select={select} findings={findings} />
     </section>
   );
 }

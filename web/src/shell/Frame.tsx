@@ -95,6 +95,8 @@ export function Frame({ design }: { design: string }) {
       act: () => go({ stage: "cabling", step: "box", at: null }),
     },
     { words: "Plug cables in", hint: "Cabling", also: "cable new", act: () => go({ stage: "cabling", step: "cables", at: null }) },
+    { words: "New segment", hint: "Segments", also: "vlan subnet gateway network", act: () => go({ stage: "segments", step: "segment", at: null }) },
+    { words: "Guest network", hint: "Segments", also: "visitors new segment", act: () => go({ stage: "segments", step: "visitors", at: null }) },
     { words: "New VLAN", hint: "Segments", act: () => setMaking("vlan") },
     { words: "New expectation", hint: "Expectations", act: () => setMaking("expectation") },
     { words: "New address set", hint: "Zones", act: () => setMaking("addresses") },

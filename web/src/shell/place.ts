@@ -22,7 +22,7 @@ export interface Place {
   box: string | null;
   /** What is looked for on a stage: an address on Routing, a filter of rules on Zones; "" = nothing. */
   look: string;
-  /** The step of the policy that is shown on Zones: `destinations`, `rules`, `sources` or `answers`. */
+  /** What is open on the stage: a step of the policy on Zones, what is being made on Cabling and Segments. */
   step: string | null;
   /** The zone pair that rules are filtered by, as `from>to`. */
   zones: string | null;

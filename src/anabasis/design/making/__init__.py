@@ -1,5 +1,6 @@
 """Make things: whatever a person adds to a document, with defaults that follow the site, each as one edit worked out here."""
 
+from anabasis.design.making.copies import CopyThing, copy_thing
 from anabasis.design.making.devices import (
     BundlePorts,
     InlinePair,
@@ -16,6 +17,14 @@ from anabasis.design.making.devices import (
 )
 from anabasis.design.making.fresh import KINDS, Fresh, NewThing, fresh, make
 from anabasis.design.making.little_switch import LittleSwitch, little_switch
+from anabasis.design.making.on_ports import (
+    JoinRouted,
+    OnlyTheirs,
+    PhoneAndDesk,
+    join_routed,
+    only_theirs,
+    phone_and_desk,
+)
 from anabasis.design.making.pairs import MadePair, MakePair, make_pair
 from anabasis.design.making.patterns import port_names_of
 from anabasis.design.making.vlan_list import VlanList, vlan_list
@@ -24,8 +33,10 @@ from anabasis.design.making.way_out import WayOut, WayOutProposal, way_out, way_
 __all__ = [
     "KINDS",
     "BundlePorts",
+    "CopyThing",
     "Fresh",
     "InlinePair",
+    "JoinRouted",
     "LittleSwitch",
     "MadePair",
     "MakePair",
@@ -34,12 +45,16 @@ __all__ = [
     "NewHost",
     "NewPorts",
     "NewThing",
+    "OnlyTheirs",
+    "PhoneAndDesk",
     "VlanList",
     "WayOut",
     "WayOutProposal",
     "bundle_ports",
+    "copy_thing",
     "fresh",
     "inline_pair",
+    "join_routed",
     "little_switch",
     "make",
     "make_pair",
@@ -47,6 +62,8 @@ __all__ = [
     "new_device",
     "new_host",
     "new_ports",
+    "only_theirs",
+    "phone_and_desk",
     "port_names_of",
     "vlan_list",
     "way_out",

@@ -226,8 +226,15 @@ def _translation(raw: Tree, owner: Tree, at: str) -> Tree:
 
 def _lease(raw: Tree, owner: Tree, at: str) -> Tree:
     """The first interface with an IPv4 address and no server: the middle of its subnet, itself as the gateway."""
+    return lease_on(raw, owner, at) or {"interface": "", "ranges": []}
+
+
+def lease_on(raw: Tree, owner: Tree, at: str, pointer: str | None = None) -> Tree | None:
+    """Return the server that an interface would have (`pointer`; None = the first without one); None where it cannot have one."""
     serving = {x["interface"] for x in owner.get("dhcp", [])}
     for name, where in interfaces_of(owner, at):
+        if pointer not in (None, where):
+            continue
         entry = jsonpointer.resolve_pointer(raw, where)
         own = next((ip_interface(a) for a in entry.get("addresses", []) if "." in a), None)
         if own is None or name in serving or own.network.num_addresses < 8:
@@ -235,7 +242,7 @@ def _lease(raw: Tree, owner: Tree, at: str) -> Tree:
         net = ip_network(own.network)
         low, high = net[net.num_addresses * 2 // 5], net[net.num_addresses * 4 // 5]
         return {"interface": name, "ranges": [f"{low}-{high}"], "gateway": str(own.ip), "lease_s": 86400}
-    return {"interface": "", "ranges": []}
+    return None
 
 
 def _reservation(raw: Tree, owner: Tree, at: str) -> Tree:

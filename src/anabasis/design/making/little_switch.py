@@ -6,11 +6,11 @@ import copy
 from dataclasses import dataclass
 
 from anabasis.design.edits import Patch, Tree, difference
-from anabasis.design.making.devices import SILENT
 from anabasis.design.making.fresh import fresh, gateway_place
+from anabasis.design.making.on_ports import spare_port
 from anabasis.design.making.patterns import port_names_of
 from anabasis.design.new_vlan import into_table
-from anabasis.design.whereabouts import device_entry, port_entry
+from anabasis.design.whereabouts import device_entry
 from anabasis.errors import InputRefused, Problem
 
 
@@ -53,9 +53,7 @@ def little_switch(raw: Tree, wanted: LittleSwitch) -> Patch:
         if name not in [z["name"] for z in zones]:
             zones.append({"name": name, "kind": kind})
     for name in _names(wanted):
-        where, port = port_entry(tree, wanted.firewall, name)
-        if set(port) - {*SILENT, "mode"} or port.get("mode", "off") != "off":
-            raise InputRefused([Problem(where, "this port is used for something else", repr(name), "ports that say nothing yet")])  # fmt: skip
+        port = spare_port(tree, wanted.firewall, name)
         port |= {"mode": "bridged", "pvid": vlan, "untagged": [vlan], "zone": inner}
         port.setdefault("note", f"For {wanted.name}")
     answers = device.setdefault("answers", [])

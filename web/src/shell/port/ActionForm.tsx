@@ -14,14 +14,15 @@ interface Props {
   preview: UseQueryResult<Schemas["Preview"]> | null;
   change: StageProps["change"];
   onDone: () => void;
+  onOpen?: (open: boolean) => void;
   children: ReactNode;
 }
 
 /** One thing a person can do with a port: folded until opened, and what it would change is shown before it is done. */
-export function ActionForm({ label, verb, preview, change, onDone, children }: Props) {
+export function ActionForm({ label, verb, preview, change, onDone, onOpen, children }: Props) {
   const ready = preview && workedOut(preview);
   return (
-    <details className="hair border-t pt-2">
+    <details className="hair border-t pt-2" onToggle={(e) => onOpen?.(e.currentTarget.open)}>
       <summary className="cursor-pointer font-medium">{label}</summary>
       <form
         className="mt-2 flex flex-col gap-2"

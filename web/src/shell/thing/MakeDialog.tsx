@@ -14,18 +14,20 @@ interface Props extends Pick<StageProps, "design" | "change" | "select"> {
   at: string;
   /** The kind of the device it becomes part of. */
   owner: string;
+  /** What is known of it already; the rest is proposed. */
+  known?: Record<string, Plain>;
   onClose: () => void;
   /** Heard with the name of what was made; left out = it is put on the bench side. */
   onMade?: (name: string) => void;
 }
 
 /** A new thing: what it says to begin with is proposed by the site's pattern, changed in place, previewed, made. */
-export function MakeDialog({ design, kind, at, owner, change, select, onClose, onMade }: Props) {
+export function MakeDialog({ design, kind, at, owner, known: said = {}, change, select, onClose, onMade }: Props) {
   const forms = useForms();
   const fresh = useFresh(design, { kind, at });
   const draft = useDraft(design);
   const [value, setValue] = useState<Record<string, Plain> | null>(null);
-  const proposed = fresh.data && !fresh.isPlaceholderData ? (fresh.data.value as Record<string, Plain>) : null;
+  const proposed = fresh.data && !fresh.isPlaceholderData ? { ...(fresh.data.value as Record<string, Plain>), ...said } : null;
   const now = value ?? proposed;
   const known = forms.data?.makes.find((m) => m.kind === kind);
   const inside = kind === "translation" && owner !== "firewall" ? "InterfaceNat" : fresh.data?.model;

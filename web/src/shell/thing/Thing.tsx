@@ -3,16 +3,18 @@ import { useState } from "react";
 import { Refusal, type Schemas } from "../../api/client";
 import { useForms } from "../../api/making";
 import { useClimb, useDraft, useItem } from "../../api/queries";
-import { FindingCard } from "../../parts/FindingCard";
 import type { Plain } from "../../parts/fields/model";
 import { ThingFields } from "../../parts/fields/ThingFields";
 import type { StageProps } from "../parts";
 import { CopyPort } from "../port/CopyPort";
+import { JobForms } from "../port/JobForms";
 import { ShortForm } from "../port/ShortForm";
 import { SwitchMode } from "../port/SwitchMode";
+import { Findings } from "../Findings";
 import { Probe } from "../Probe";
 import { plugPlace, portPlace, tagsOf, takesVlans } from "../probe";
 import { Remove } from "../Remove";
+import { CopyThing } from "./CopyThing";
 import { Inside } from "./Inside";
 import { MakeDialog } from "./MakeDialog";
 import { Parts } from "./Parts";
@@ -56,9 +58,7 @@ export function Thing({ design, at, go, select, change, onClose }: Props) {
   return (
     <section className="flex flex-col gap-4 p-3">
       <Title kind={thing.kind} title={thing.title} onClose={onClose} />
-      {findings.map((f) => (
-        <FindingCard key={f.code + f.sentence} finding={f} select={select} onMend={(patch) => change.mutate({ kind: "patch", patch })} />
-      ))}
+      <Findings design={design} change={change} select={select} findings={findings} />
       {Array.isArray(thing.value) && <p className="font-mono">{thing.value.join(" — ")}</p>}
       {fields.length > 0 && (
         <div className="flex flex-col gap-3">
@@ -94,11 +94,13 @@ export function Thing({ design, at, go, select, change, onClose }: Props) {
         <div className="flex flex-col gap-2" key={`actions ${thing.pointer}`}>
           {takesVlans(thing.value) && <ShortForm design={design} place={portPlace(thing) ?? ""} change={change} />}
           {plugPlace(thing) !== null && <CopyPort design={design} place={plugPlace(thing) ?? ""} change={change} />}
+          {takesVlans(thing.value) && thing.owner_kind && <JobForms design={design} place={portPlace(thing) ?? ""} kind={thing.owner_kind} change={change} />}
           <SwitchMode design={design} place={portPlace(thing) ?? ""} owner={owner} change={change} />
         </div>
       )}
       <Links title="Depends on" links={thing.depends_on} select={select} none="Nothing." />
       <Links title="Needed by" links={thing.needed_by} select={select} none="Nothing; it can go." />
+      {thing.model && /\/\d+$/.test(thing.pointer) && <CopyThing key={`copy ${thing.pointer}`} design={design} thing={thing} change={change} />}
       {/\/\d+$/.test(thing.pointer) && <Remove design={design} thing={thing} change={change} select={select} />}
       {making?.kind === "ports" && <PortsDialog design={design} device={thing.title} change={change} onClose={() => setMaking(null)} />}
       {making && "at" in making && (

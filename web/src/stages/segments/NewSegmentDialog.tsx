@@ -7,20 +7,24 @@ import { useSettled } from "../../parts/useSettled";
 import type { StageProps } from "../../shell/parts";
 import { byDevice, emptySegment, type Options, proposed, type Purpose, type SegmentForm, wantedOf } from "./newSegment";
 
-type Props = Pick<StageProps, "design" | "change"> & { onClose: () => void };
+type Props = Pick<StageProps, "design" | "change"> & {
+  /** The purpose to begin with. */
+  purpose: Purpose;
+  onClose: () => void;
+};
 
 /** A segment in one go: a name and a purpose, and everything else follows, shown before it is made. */
-export function NewSegmentDialog({ design, change, onClose }: Props) {
-  const options = useSegmentOptions(design);
+export function NewSegmentDialog({ onClose, ...rest }: Props) {
+  const options = useSegmentOptions(rest.design);
   return (
     <Dialog label="New segment" onClose={onClose} wide>
-      {options.data ? <Form design={design} change={change} onClose={onClose} options={options.data} /> : <p>working it out…</p>}
+      {options.data ? <Form {...rest} onClose={onClose} options={options.data} /> : <p>working it out…</p>}
     </Dialog>
   );
 }
 
-function Form({ design, change, onClose, options }: Props & { options: Options }) {
-  const [form, setForm] = useState<SegmentForm>(emptySegment);
+function Form({ design, change, purpose, onClose, options }: Props & { options: Options }) {
+  const [form, setForm] = useState<SegmentForm>({ ...emptySegment, purpose });
   const put = (part: Partial<SegmentForm>) => setForm({ ...form, ...part });
   const { vlan, firewall, port } = proposed(form, options);
   const suggested = useSuggestedSubnet(design, Number(vlan));

@@ -13,7 +13,13 @@ import { VlanListDialog } from "./VlanListDialog";
 /** VLANs down, ports across; a cell says what the port is to the VLAN; beside each VLAN what has become of it. */
 export function SegmentsStage(props: StageProps) {
   const grid = useGrid(props.design);
-  const [making, setMaking] = useState<"segment" | "vlan" | "list" | null>(null);
+  const [made, setMaking] = useState<"segment" | "vlan" | "list" | null>(null);
+  const { step } = props.place;
+  const making = step === "segment" || step === "visitors" ? "segment" : made;
+  const done = () => {
+    setMaking(null);
+    if (step) props.go({ step: null });
+  };
   const [view, setView] = useState<"grid" | "ends">("grid");
   const ends = useEnds(props.design);
   const differ = ends.data?.filter((e) => e.differences.length > 0).length ?? 0;
@@ -29,7 +35,7 @@ export function SegmentsStage(props: StageProps) {
           Paste a list
         </button>
         {making === "list" && <VlanListDialog {...props} onClose={() => setMaking(null)} />}
-        {making === "segment" && <NewSegmentDialog {...props} onClose={() => setMaking(null)} />}
+        {making === "segment" && <NewSegmentDialog {...props} purpose={step === "visitors" ? "visitors" : "inside"} onClose={done} />}
       </Empty>
     );
   return (
@@ -65,7 +71,7 @@ export function SegmentsStage(props: StageProps) {
       </header>
       {making === "list" && <VlanListDialog {...props} onClose={() => setMaking(null)} />}
       {making === "vlan" && <NewVlanDialog {...props} grid={grid.data} onClose={() => setMaking(null)} />}
-      {making === "segment" && <NewSegmentDialog {...props} onClose={() => setMaking(null)} />}
+      {making === "segment" && <NewSegmentDialog {...props} purpose={step === "visitors" ? "visitors" : "inside"} onClose={done} />}
       {view === "grid" ? <VlanGrid grid={grid.data} {...props} /> : <EndsView ends={ends.data ?? []} {...props} />}
       {view === "grid" && (
         <footer className="hair muted flex flex-wrap gap-x-5 gap-y-1 border-t px-4 py-2 text-[12px]">

@@ -1,0 +1,35 @@
+import { useState } from "react";
+import type { Schemas } from "../api/client";
+import { FindingCard } from "../parts/FindingCard";
+import type { StageProps } from "./parts";
+import { MakeDialog } from "./thing/MakeDialog";
+
+type Props = Pick<StageProps, "design" | "change" | "select"> & { findings: Schemas["FindingView"][] };
+
+/** Findings, each with the edit that mends it, or with what could be made that would. */
+export function Findings({ design, change, select, findings }: Props) {
+  const [offer, setOffer] = useState<Schemas["Offer"] | null>(null);
+  const sets = offer?.sets ?? null;
+  const named = (name: string) => sets !== null && change.mutate({ kind: "patch", patch: [{ op: "add", path: sets, value: name }] });
+  return (
+    <>
+      {findings.map((f) => (
+        <FindingCard key={f.code + f.sentence} finding={f} select={select} onMend={(patch) => change.mutate({ kind: "patch", patch })} onMake={setOffer} />
+      ))}
+      {offer && (
+        <MakeDialog
+          key={`${offer.kind} ${offer.at}`}
+          design={design}
+          kind={offer.kind}
+          at={offer.at}
+          owner=""
+          known={offer.value as Record<string, never>}
+          change={change}
+          select={select}
+          onClose={() => setOffer(null)}
+          {...(sets === null ? {} : { onMade: named })}
+        />
+      )}
+    </>
+  );
+}
