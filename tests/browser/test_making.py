@@ -73,12 +73,18 @@ class KeysAlone(Hands):
     """Everything by keys: Tab until the thing has the focus, then Enter, Space, arrows or typing. Steps of Tab are not counted."""
 
     def focus(self, matches: str, *args: str) -> None:
-        """Press Tab until a condition on the focused element (`e`) holds."""
+        """Press Tab, or Shift and Tab where it is nearer, until a condition on the focused element (`e`) holds."""
         script = f"const e = document.activeElement; return !!e && e !== document.body && ({matches})"
+        behind = (
+            "const here = document.activeElement; const all = [...document.querySelectorAll('*')];"
+            f"const there = all.find((e) => {matches}); const at = all.indexOf(here), to = all.indexOf(there);"
+            "return there !== undefined && at >= 0 && to < at && at - to < all.length / 2"
+        )
+        step = Keys.SHIFT + Keys.TAB + Keys.NULL if self.driver.execute_script(behind, *args) else Keys.TAB
         for _ in range(400):
             if self.driver.execute_script(script, *args):
                 return
-            self.press(Keys.TAB)
+            self.press(step)
         raise AssertionError(f"nothing that can be tabbed to matches {matches} {args}")
 
     def click(self, words: str) -> None:

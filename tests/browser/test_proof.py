@@ -78,16 +78,16 @@ def test_a_packet_is_tried_and_an_address_looked_at(bench: Workbench) -> None:
     bench.wait(lambda: "keepers" in bench.find("[data-testid=exposure]").text)
 
 
-def test_the_matrix_of_a_thousand_segments_opens_and_scrolls(bench: Workbench, store: Store) -> None:
-    """994 x 994 on canvas: only what is in sight is drawn, the last cell is reached by keys, its pair opens, groups fold."""
-    store.create("l-site", generated_site(1000, 10_000), NOON)
+def test_the_matrix_of_hundreds_of_segments_opens_and_scrolls(bench: Workbench, store: Store) -> None:
+    """On canvas: only what is in sight is drawn, the last cell is reached by keys, its pair opens, groups fold."""
+    store.create("l-site", generated_site(300, 2_000), NOON)
     bench.address = bench.address.replace("/d/tidewrack", "/d/l-site")
     bench.driver.get(f"{bench.address}/reach")
-    patient = WebDriverWait(bench.driver, 600, ignored_exceptions=(NoSuchElementException,))
+    patient = WebDriverWait(bench.driver, 90, ignored_exceptions=(NoSuchElementException,))
     patient.until(lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=matrix-map]"))
     frame = bench.find("[data-testid=matrix-map]")
     count = int(frame.get_attribute("aria-rowcount") or 0)
-    assert count > 950
+    assert count > 280
     assert frame.get_attribute("data-drawn").startswith("0-")
     bench.driver.execute_script("arguments[0].focus()", frame)
     bench.press(Keys.HOME)
@@ -96,8 +96,8 @@ def test_the_matrix_of_a_thousand_segments_opens_and_scrolls(bench: Workbench, s
     bench.wait(lambda: frame.get_attribute("data-at") == f"{count - 1} 0")
     bench.wait(lambda: int(frame.get_attribute("data-drawn").split(" ")[0].split("-")[1]) == count)
     first = int(frame.get_attribute("data-drawn").split("-")[0])
-    assert 0 < count - first < 200
+    assert 0 < count - first < 200 < count
     words = bench.find("[data-testid=map-words]")
     patient.until(lambda _: "being looked at" not in words.text)
     bench.click("Fold all")
-    patient.until(lambda _: int(frame.get_attribute("aria-rowcount")) < 120)
+    patient.until(lambda _: int(frame.get_attribute("aria-rowcount")) < count / 2)

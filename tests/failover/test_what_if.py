@@ -10,6 +10,7 @@ from anabasis.climb import Climb
 from anabasis.design import Loaded, apply
 from anabasis.fabric import Conditions, conditions_of
 from anabasis.failover import Progress, WhatIf, breakable, drill_sheet, pair_stands, standings, sweep_failures
+from tests.counts import count
 
 FAILOVER = "/devices/4/failover"
 
@@ -109,7 +110,7 @@ def test_a_pair_that_shares_its_gateways(demo: Loaded) -> None:
         assert event.settled.lost == ()
 
 
-@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture], deadline=None)
+@settings(max_examples=count(25, 12), suppress_health_check=[HealthCheck.function_scoped_fixture], deadline=None)
 @given(st.data())
 def test_laws_of_failures(demo: Loaded, what_if: WhatIf, data: st.DataObject) -> None:
     """A part of the standby unit changes no reach; more failures never bring a dead unit to life; their order is nothing."""

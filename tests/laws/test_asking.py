@@ -13,7 +13,7 @@ from tests.counts import law
 from tests.sites import sites
 
 
-@law(400, 30)
+@law(400, 15)
 @given(sites(), st.data())
 def test_what_nobody_asked_for_is_open_and_an_answer_ends_it(tree: Tree, data: st.DataObject) -> None:
     """Whichever the answer; no pair twice, and no transit."""
@@ -34,7 +34,7 @@ def test_what_nobody_asked_for_is_open_and_an_answer_ends_it(tree: Tree, data: s
         assert after.expectations[-1].holds == (said is one.expectation)
 
 
-@law(400, 30)
+@law(400, 15)
 @given(sites(), st.data())
 def test_whatever_has_a_name_is_found_by_it(tree: Tree, data: st.DataObject) -> None:
     """The thing itself is on the page; nothing is on it twice, and a page is never longer than was asked."""

@@ -14,7 +14,7 @@ from tests.counts import law
 from tests.sites import Tree, sites
 
 
-@law(5000, 120)
+@law(5000, 60)
 @given(sites())
 def test_walk_agrees_with_sweep(tree: Tree) -> None:
     """For one address of every class, and one service of every atom, of every pair of segments. What a box answers itself is no host's."""

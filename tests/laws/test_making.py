@@ -169,7 +169,19 @@ def test_a_copy_is_like_its_original_and_goes_without_a_trace(tree: Tree, data: 
     assert after == before
     original = were[int(index)]
     assert made.keys() <= original.keys()
-    own = {"name", "id", "tag", "vlan", "subnets", "addresses", "ports", "lags", "vlan_interfaces", "loopbacks", "units"}
+    own = {
+        "name",
+        "id",
+        "tag",
+        "vlan",
+        "subnets",
+        "addresses",
+        "ports",
+        "lags",
+        "vlan_interfaces",
+        "loopbacks",
+        "units",
+    }
     assert {k: v for k, v in made.items() if k not in own} == {
         k: v for k, v in original.items() if k in made and k not in own
     }

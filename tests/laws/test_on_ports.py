@@ -41,7 +41,7 @@ def reach(climb: Climb) -> dict[tuple[str, str], Any]:
     return {(v.source, v.target): (v.verdict, v.layer) for v in climb.verdicts().all}
 
 
-@law(1500, 25)
+@law(1500, 15)
 @given(st.integers(0, 10**6), st.data())
 def test_spare_ports_joined_to_a_routed_one_change_nobodys_reach(seed: int, data: st.DataObject) -> None:
     """What named the port names the VLAN interface: rules, leases, routes, translations and the pair's watch go on."""

@@ -24,7 +24,7 @@ ENOUGH, ENOUGH_OF_TWO = 0.99, 0.95
 
 def test_the_sites_are_sound() -> None:
     """Nothing breaks in them, nothing is at risk, and every expectation holds."""
-    for seed in range(count(300, 25)):
+    for seed in range(count(300, 15)):
         climb = Climb(parse_design(sound_site(seed)))
         assert [f.sentence for f in climb.findings if f.kind.severity != "untidy"] == [], seed
 
@@ -43,7 +43,7 @@ def test_every_fault_can_be_made() -> None:
 def test_one_fault_in_its_name_out() -> None:
     """Of all that are asked, each asker names the guilty item in 99 of 100."""
     judged: list[Judged] = []
-    for k in range(count(5000, 100)):
+    for k in range(count(5000, 60)):
         fault = some_fault(k // TURNS, k % TURNS)
         found = judge(k // TURNS, fault) if fault is not None else None
         judged += [found] if found is not None else []
@@ -61,7 +61,7 @@ def test_one_fault_in_its_name_out() -> None:
 
 def test_two_faults_are_both_named() -> None:
     """The lower one first, in 95 of 100."""
-    told = [t for seed in range(count(500, 40)) if (t := named_in_order(seed)) is not None]
+    told = [t for seed in range(count(500, 20)) if (t := named_in_order(seed)) is not None]
     missed = [said for right, said in told if not right]
     print(len(told) - len(missed), "of", len(told))
     assert len(missed) <= (1 - ENOUGH_OF_TWO) * len(told) + 1, missed[:5]
@@ -69,7 +69,7 @@ def test_two_faults_are_both_named() -> None:
 
 def test_the_engines_agree_on_faulty_sites() -> None:
     """Walk and sweep, on sound sites and on sites with a fault: for an address of every class and a service of many atoms."""
-    for seed in range(count(5000, 40)):
+    for seed in range(count(5000, 20)):
         tree = base_of(seed // 4).tree
         fault = some_fault(seed // 4, 100 + seed % 4) if seed % 4 else None
         try:

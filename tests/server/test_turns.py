@@ -14,7 +14,18 @@ from anabasis.server.state import State
 from anabasis.store import Store
 from tests.conftest import NOON, client_of
 
-VIEWS = ("climb", "grid", "ends", "cabling", "matrix", "matrix-map", "segment-drawing", "zones", "routing", "expectations")
+VIEWS = (
+    "climb",
+    "grid",
+    "ends",
+    "cabling",
+    "matrix",
+    "matrix-map",
+    "segment-drawing",
+    "zones",
+    "routing",
+    "expectations",
+)
 
 
 def state_of(client: TestClient) -> State:

@@ -56,42 +56,56 @@ def _zone(tree: Tree, finding: Finding) -> Iterator[Offer]:
     )
 
 
-def _gateway(tree: Tree, finding: Finding) -> Iterator[Offer]:
-    """A subinterface where a box has some, a VLAN interface where it bridges and routes."""
+def _gateway(tree: Tree, finding: Finding) -> list[Offer]:
+    """A subinterface where a box has some, a VLAN interface where it bridges and routes; the boxes that bridge the VLAN first."""
     found = next((p for p in finding.pointers if p.startswith("/vlans/")), None)
     vlan = jsonpointer.resolve_pointer(tree, "/".join(found.split("/")[:3])) if found else {}
     addresses = [a for n in vlan.get("subnets", []) if (a := gateway_place(tree, n))]
+    out: list[tuple[bool, Offer]] = []
     for d, device in enumerate(tree["devices"] if addresses else ()):
         at, kind = f"/devices/{d}", device["kind"]
         taken = {v["vlan"] for v in device.get("vlan_interfaces", [])}
         if device.get("vlan_interfaces") or (kind == "switch" and device.get("routing")):
             if vlan["id"] not in taken:
-                yield Offer("vlan-interface", at, device["name"], {"vlan": vlan["id"], "addresses": addresses})
+                value = {"vlan": vlan["id"], "addresses": addresses}
+                out.append((not _bridges(device, vlan["id"]), Offer("vlan-interface", at, device["name"], value)))
             continue
         for key in ("lags", "ports") if kind in ("firewall", "router") else ():
             for i, port in enumerate(device.get(key, [])):
                 tags = [s["tag"] for s in port.get("subinterfaces", [])]
                 if tags and port.get("mode", DEFAULT_MODE[kind]) == "routed" and vlan["id"] not in tags:
                     value = {"tag": vlan["id"], "addresses": addresses}
-                    yield Offer("subinterface", f"{at}/{key}/{i}", f"{device['name']}:{port['name']}", value)
+                    out.append(
+                        (True, Offer("subinterface", f"{at}/{key}/{i}", f"{device['name']}:{port['name']}", value))
+                    )
+    return [offer for _, offer in sorted(out, key=lambda x: x[0])]
 
 
-def _lease(tree: Tree, finding: Finding) -> Iterator[Offer]:
+def _bridges(device: Tree, vlan: int) -> bool:
+    return any(
+        vlan in (*p.get("untagged", ()), *p.get("tagged", ())) for k in ("ports", "lags") for p in device.get(k, [])
+    )
+
+
+def _boxes(tree: Tree, finding: Finding) -> Iterator[tuple[str, str, Tree]]:
+    """Yield (pointer, that of its box, the box) of what a finding names on boxes that may bridge and route."""
     for place in finding.pointers:
         at = "/".join(place.split("/")[:3])
         device = jsonpointer.resolve_pointer(tree, at, None) if place.startswith("/devices/") else None
-        proposed = lease_on(tree, device, at, place) if device is not None else None
-        if device is not None and proposed is not None:
+        if device is not None and device["kind"] in ("switch", "router", "firewall"):
+            yield place, at, device
+
+
+def _lease(tree: Tree, finding: Finding) -> Iterator[Offer]:
+    for place, at, device in _boxes(tree, finding):
+        proposed = lease_on(tree, device, at, place)
+        if proposed is not None:
             yield Offer("lease", at, device["name"], proposed)
 
 
 def _route(tree: Tree, finding: Finding) -> Iterator[Offer]:
     """On the first box that the finding names."""
-    for place in finding.pointers:
-        at = "/".join(place.split("/")[:3])
-        device = jsonpointer.resolve_pointer(tree, at, None) if place.startswith("/devices/") else None
-        if device is None or device["kind"] not in ("switch", "router", "firewall"):
-            continue
+    for place, at, device in _boxes(tree, finding):
         vrfs = [f"{at}/vrfs/{i}" for i, _ in enumerate(device.get("vrfs", []))]
         own = next((v for v in vrfs if place.startswith(v)), vrfs[0] if vrfs else at)
         yield Offer("route", own, device["name"], {})

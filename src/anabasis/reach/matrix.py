@@ -9,10 +9,8 @@ from dataclasses import dataclass
 from anabasis.fabric import Segment
 from anabasis.reach.verdicts import Verdicts, read_flows
 
-TOLD = 40
-"""Up to how many segments every cell comes with its reason; in larger matrices the panel of a pair tells it."""
-DRAWN = 120
-"""Up to how many segments the matrix has cells."""
+DRAWN = 40
+"""Up to how many segments the matrix has cells, each with its reason; of more there is the map."""
 
 
 @dataclass(frozen=True)
@@ -58,9 +56,8 @@ def matrix(verdicts: Verdicts, transits: bool = False) -> Matrix:
     rows: list[list[MatrixCell | None]] = []
     if len(shown) > DRAWN:
         return Matrix([_segment(site.segments.all[k], zones[k]) for k in shown], rows)
-    tell = verdicts.judge if len(shown) <= TOLD else verdicts.brief
     for a in shown:
-        found = [tell(a, b) if a != b else None for b in shown]
+        found = [verdicts.judge(a, b) if a != b else None for b in shown]
         rows.append([MatrixCell(v.verdict, v.layer, v.reason, v.tone) if v else None for v in found])
     return Matrix([_segment(site.segments.all[k], zones[k]) for k in shown], rows)
 

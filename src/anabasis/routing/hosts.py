@@ -113,13 +113,25 @@ def host_groups(segments: Segments, interfaces: list[L3Interface], leases: Lease
         inside = standing.get(segment.domain, [])
         known = _Gateways(handed, inside or able, _silent(segments, segment, interfaces, routing))
         out += _endpoints(segments, s, segment, known, _Gateways(handed, able, known.silent), leases)
-        for subnet in map(parse_prefix, segment.subnets):
+        for subnet in _apart([parse_prefix(n) for n in segment.subnets]):
             stand = stand_of(segment)
             chosen = known.choose(segment, subnet)
             ends = subnet, subnet[0], subnet[-1], stand
             near = known.announces(subnet)
             out.append(HostGroup(s, segment.domain, *ends, *chosen[:3], assumed=chosen[3], on_link=near))
     return out
+
+
+def _apart(subnets: list[Network]) -> list[Network]:
+    """Return the subnets that hosts are in, none inside another: an interface with a longer mask makes no other hosts.
+
+    Of IPv4 the wider one is what hosts have; of IPv6 the narrower, which is the one that can be announced (RFC 4291 section 2.5.1).
+    """
+    return [n for n in subnets if not any(_inside(n, m) if n.version == 4 else _inside(m, n) for m in subnets)]
+
+
+def _inside(one: Network, other: Network) -> bool:
+    return one.version == other.version and one != other and one.subnet_of(other)  # type: ignore[arg-type]
 
 
 def _silent(
