@@ -1,7 +1,7 @@
 # One verb each. `make` alone lists them.
 SHELL := /bin/bash
 .DEFAULT_GOAL := help
-.PHONY: help setup start backup restore test demo lint check laws faults bench shots published
+.PHONY: help setup start backup restore test demo lint check laws faults bench bench-web shots published
 
 help:          ## list the verbs
 	@grep -hE '^[a-z-]+: .*## ' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /  make \1\t/' | expand -t 18
@@ -39,6 +39,10 @@ faults: setup  ## try every fault on what is stored: kills, full disks, lost dat
 
 bench: setup   ## measure, as ratios in one run
 	@.venv/bin/python -m bench
+
+bench-web:     ## measure the screens: frames, nodes, and an edit to its consequences
+	@$(MAKE) --no-print-directory setup BROWSER=1
+	@.venv/bin/python -m bench.web
 
 shots:         ## take the pictures of docs/screenshots from the demo
 	@$(MAKE) --no-print-directory setup BROWSER=1

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import atexit
+import shutil
 import tempfile
 
 from selenium import webdriver
@@ -24,12 +26,14 @@ FLAGS = (
 
 def chromium(width: int = 1280, height: int = 800) -> webdriver.Chrome:
     """Return a browser with a profile of its own and a window of exactly this size."""
+    profile = tempfile.mkdtemp(prefix="anabasis-browser-")
+    atexit.register(shutil.rmtree, profile, ignore_errors=True)
     options = Options()
     options.binary_location = "/usr/bin/chromium"
     for flag in (
         *FLAGS,
         f"--window-size={width},{height}",
-        f"--user-data-dir={tempfile.mkdtemp(prefix='anabasis-browser-')}",
+        f"--user-data-dir={profile}",
     ):
         options.add_argument(flag)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})

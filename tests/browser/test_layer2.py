@@ -91,7 +91,7 @@ def test_ten_ports_are_painted_in_one_stroke(bench: Workbench) -> None:
     bench.open("segments")
     start = bench.cell(190, "tank-sw", "to-gate-a")
     row = start.find_element(By.XPATH, "./ancestor::tr")
-    cells = row.find_elements(By.CSS_SELECTOR, "button[data-spot]")
+    cells = row.find_elements(By.CSS_SELECTOR, "[data-spot]")
     first = cells.index(start)
     stroke = cells[first : first + 10]
     hand = ActionChains(bench.driver).move_to_element(stroke[0]).click_and_hold()
@@ -103,7 +103,7 @@ def test_ten_ports_are_painted_in_one_stroke(bench: Workbench) -> None:
         c.get_attribute("data-state")
         for c in bench.find("[aria-label^='VLAN 190, tank-sw to-gate-a:']")
         .find_element(By.XPATH, "./ancestor::tr")
-        .find_elements(By.CSS_SELECTOR, "button[data-spot]")
+        .find_elements(By.CSS_SELECTOR, "[data-spot]")
     ]
     assert states[first : first + 10] == ["tagged"] * 10
     bench.click("Undo")
@@ -203,7 +203,7 @@ def test_the_ends_of_a_cable_are_made_alike(first_day: Workbench) -> None:
     bench.click("Make tank-sw:across like the other end")
     bench.wait(lambda: "tag 130" not in bench.find("main").text)
     bench.click("VLANs by port")
-    assert bench.state(130, "tank-sw", "across") == "tagged"
+    bench.wait(lambda: bench.state(130, "tank-sw", "across") == "tagged")
 
 
 def test_a_mode_is_switched_and_undone(bench: Workbench) -> None:

@@ -87,20 +87,6 @@ class Verdicts:
             self._known[a, b] = self._judge(a, b)
         return self._known[a, b]
 
-    def brief(self, a: int, b: int) -> Verdict:
-        """Return the verdict without walking a packet where routes and frames lead there and back: then rules stop the rest.
-
-        Its reason is left empty there; `judge` gives it.
-        """
-        tally = self.tally
-        if (a, b) in self._known or not tally.led[a, b]:
-            return self.judge(a, b)
-        names = self.sweep.site.segments.all[a].name, self.sweep.site.segments.all[b].name
-        if tally.full[a, b]:
-            return Verdict(*names, "all", None, "", (), "open")
-        some = bool(tally.some[a, b])
-        return Verdict(*names, "some" if some else "none", "rule", "", (), "open" if some else "closed")
-
     @once
     def tally(self) -> Tally:
         """Return the answer for every ordered pair, as arrays."""

@@ -14,7 +14,7 @@ export function Empty({ title, hint, children }: { title: string; hint: string; 
 /** What stands where the answer is not there yet. */
 export function Working() {
   return (
-    <div className="muted flex h-full items-center justify-center gap-2" role="status">
+    <div className="muted flex h-full items-center justify-center gap-2" role="status" data-working>
       <span className="loading loading-dots loading-sm" aria-hidden="true" /> working it out…
     </div>
   );

@@ -1,5 +1,5 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, memo, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { StageProps } from "../../shell/parts";
 import { MEMBERSHIP_WORDS, MembershipSign, type Membership, StateSign } from "../../theme/signs";
 import {
@@ -40,14 +40,14 @@ export function VlanGrid({ grid, place, select, change }: Props) {
     count: columns.length,
     getScrollElement: () => frame.current,
     estimateSize: (k) => (columns[k]?.width ?? 0) + (columns[k]?.last ? 1 : 0),
-    overscan: 8,
+    overscan: 3,
     scrollPaddingEnd: ROW_HEAD + 28,
   });
   const down = useVirtualizer({
     count: grid.rows.length,
     getScrollElement: () => frame.current,
     estimateSize: () => ROW,
-    overscan: 6,
+    overscan: 3,
     scrollPaddingEnd: HEADS + ROW,
   });
   const set = (spots: Spot[], wanted: Wanted) => {
@@ -75,7 +75,19 @@ export function VlanGrid({ grid, place, select, change }: Props) {
     if (lit >= 0) across.scrollToIndex(lit, { align: "auto" });
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another thing is selected
   }, [lit]);
-  const painted = new Set(stroke ? spotsOf(stroke).map((s) => `${s.row} ${s.column}`) : selectedSpots(anchor, focus).map((s) => `${s.row} ${s.column}`));
+  const painted = paintedBy(stroke ? spotsOf(stroke) : selectedSpots(anchor, focus));
+  const press = (event: PointerEvent) => {
+    const at = event.button === 0 ? spotAt(event.target) : null;
+    if (!at) return;
+    event.preventDefault();
+    (event.target as Element).closest<HTMLElement>("[data-spot]")?.focus();
+    setAnchor(null);
+    setStroke({ from: at, to: at, wanted: nextCell((grid.rows[at.row]?.cells[at.column] ?? "") as Membership) });
+  };
+  const pass = (event: PointerEvent) => {
+    const at = stroke && spotAt(event.target);
+    if (stroke && at && (at.row !== stroke.to.row || at.column !== stroke.to.column)) setStroke({ ...stroke, to: at });
+  };
   const onKeyDown = (event: KeyboardEvent) => {
     const next = step(focus, event.key, grid.rows.length, columns.length);
     if (next) setAnchor(event.shiftKey ? (anchor ?? focus) : null);
@@ -96,10 +108,11 @@ export function VlanGrid({ grid, place, select, change }: Props) {
     }
   };
   const seen = across.getVirtualItems();
+  const [from, to] = [seen[0]?.index ?? 0, seen.at(-1)?.index ?? -1];
   const [left, right] = [seen[0]?.start ?? 0, across.getTotalSize() - (seen.at(-1)?.end ?? 0)];
   const rows = down.getVirtualItems();
   const [above, below] = [rows[0]?.start ?? 0, down.getTotalSize() - (rows.at(-1)?.end ?? 0)];
-  const shown = seen.flatMap((v) => (columns[v.index] ? [{ k: v.index, column: columns[v.index] as Column }] : []));
+  const shown = useMemo(() => columns.slice(from, to + 1).map((column, i) => ({ k: from + i, column })), [columns, from, to]);
   return (
     <div ref={frame} tabIndex={-1} onKeyDown={onKeyDown} className="min-h-0 flex-1 overflow-auto outline-none" data-testid="vlan-grid">
       <table
@@ -108,72 +121,34 @@ export function VlanGrid({ grid, place, select, change }: Props) {
         aria-rowcount={grid.rows.length + 2}
         aria-colcount={columns.length + 1}
         className="table-fixed border-separate border-spacing-0"
+        onPointerDown={press}
+        onPointerOver={pass}
+        onFocus={(e) => {
+          const at = spotAt(e.target);
+          if (at && (at.row !== focus.row || at.column !== focus.column)) setFocus(at);
+        }}
         style={{ width: ROW_HEAD + across.getTotalSize() }}
       >
-        <thead>
-          <tr>
-            <td className="bg-base-100 hair sticky top-0 left-0 z-30 h-6 border-r" style={{ width: ROW_HEAD }} />
-            <Gap size={left} head />
-            {grid.devices.map((d) => {
-              const span = shown.filter((s) => s.column.device === d.name).length;
-              return (
-                span > 0 && (
-                  <th
-                    key={d.name}
-                    colSpan={span}
-                    scope="colgroup"
-                    className="bg-base-100 hair sticky top-0 z-20 h-6 overflow-clip border-r border-l px-1 text-left font-semibold"
-                  >
-                    <button type="button" className="link-quiet sticky left-[285px] max-w-full truncate" onClick={() => select(d.pointer)} title={d.name}>
-                      {d.name}
-                    </button>
-                  </th>
-                )
-              );
-            })}
-            <Gap size={right} head />
-          </tr>
-          <tr>
-            <th scope="col" className="bg-base-100 hair sticky top-6 left-0 z-30 border-r border-b px-3 pb-1 text-left align-bottom">
-              <span className="eyebrow">VLAN, and its segments</span>
-            </th>
-            <Gap size={left} head />
-            {shown.map(({ k, column }) => (
-              <PortHead key={column.pointer + column.device} column={column} lit={k === lit} onPick={() => select(column.pointer)} />
-            ))}
-            <Gap size={right} head />
-          </tr>
-        </thead>
+        <Heads grid={grid} shown={shown} left={left} right={right} lit={lit} select={select} />
         <tbody>
           {above > 0 && <tr style={{ height: above }} />}
           {rows.map(({ index: r }) => {
             const row = grid.rows[r];
             return (
               row && (
-                <tr key={row.vlan} aria-rowindex={r + 3} className="group/row">
-                  <RowHead row={row} select={select} />
-                  <Gap size={left} />
-                  {shown.map(({ k, column }) => (
-                    <Cell
-                      key={column.pointer + column.device}
-                      column={column}
-                      index={k}
-                      vlan={row.vlan}
-                      state={(row.cells[k] ?? "") as Membership}
-                      spot={`${r} ${k}`}
-                      lit={k === lit}
-                      stop={focus.row === r && focus.column === k}
-                      onFocus={() => setFocus({ row: r, column: k })}
-                      painted={painted.has(`${r} ${k}`) ? (stroke?.wanted ?? "chosen") : null}
-                      onHover={() => stroke && setStroke({ ...stroke, to: { row: r, column: k } })}
-                      onPress={() => {
-                        setAnchor(null);
-                        setStroke({ from: { row: r, column: k }, to: { row: r, column: k }, wanted: nextCell((row.cells[k] ?? "") as Membership) });
-                      }}
-                    />
-                  ))}
-                  <Gap size={right} />
-                </tr>
+                <GridRow
+                  key={row.vlan}
+                  row={row}
+                  index={r}
+                  shown={shown}
+                  left={left}
+                  right={right}
+                  lit={lit}
+                  stop={focus.row === r ? focus.column : -1}
+                  painted={painted.get(r) ?? ""}
+                  wanted={stroke?.wanted ?? null}
+                  select={select}
+                />
               )
             );
           })}
@@ -183,6 +158,48 @@ export function VlanGrid({ grid, place, select, change }: Props) {
     </div>
   );
 }
+
+type HeadProps = Pick<RowProps, "shown" | "left" | "right" | "lit" | "select"> & { grid: Grid };
+
+/** Devices, and under them their ports. */
+const Heads = memo(function Heads({ grid, shown, left, right, lit, select }: HeadProps) {
+  return (
+    <thead>
+      <tr>
+        <td className="bg-base-100 hair sticky top-0 left-0 z-30 h-6 border-r" style={{ width: ROW_HEAD }} />
+        <Gap size={left} head />
+        {grid.devices.map((d) => {
+          const span = shown.filter((s) => s.column.device === d.name).length;
+          return (
+            span > 0 && (
+              <th
+                key={d.name}
+                colSpan={span}
+                scope="colgroup"
+                className="bg-base-100 hair sticky top-0 z-20 h-6 overflow-clip border-r border-l px-1 text-left font-semibold"
+              >
+                <button type="button" className="link-quiet sticky left-[285px] max-w-full truncate" onClick={() => select(d.pointer)} title={d.name}>
+                  {d.name}
+                </button>
+              </th>
+            )
+          );
+        })}
+        <Gap size={right} head />
+      </tr>
+      <tr>
+        <th scope="col" className="bg-base-100 hair sticky top-6 left-0 z-30 border-r border-b px-3 pb-1 text-left align-bottom">
+          <span className="eyebrow">VLAN, and its segments</span>
+        </th>
+        <Gap size={left} head />
+        {shown.map(({ k, column }) => (
+          <PortHead key={column.pointer + column.device} column={column} lit={k === lit} onPick={() => select(column.pointer)} />
+        ))}
+        <Gap size={right} head />
+      </tr>
+    </thead>
+  );
+}, sameBut);
 
 /** The width of what is out of sight. */
 function Gap({ size, head = false }: { size: number; head?: boolean }) {
@@ -245,6 +262,64 @@ function PortHead({ column, lit, onPick }: { column: Column; lit: boolean; onPic
   );
 }
 
+/** Where a cell is, from the element that was met. */
+function spotAt(target: EventTarget): Spot | null {
+  const said = target instanceof Element ? target.closest("[data-spot]")?.getAttribute("data-spot") : null;
+  const [row, column] = (said ?? "").split(" ").map(Number);
+  return row === undefined || column === undefined ? null : { row, column };
+}
+
+/** The columns that are painted, by row, as text: a row whose text is the same is not drawn anew. */
+function paintedBy(spots: Spot[]): Map<number, string> {
+  const out = new Map<number, string>();
+  for (const { row, column } of spots) out.set(row, `${out.get(row) ?? " "}${column} `);
+  return out;
+}
+
+interface RowProps {
+  row: Row;
+  index: number;
+  shown: { k: number; column: Column }[];
+  left: number;
+  right: number;
+  lit: number;
+  /** The column of the one cell that Tab comes to, or -1. */
+  stop: number;
+  painted: string;
+  /** What the stroke that is being drawn will make of the painted cells; null = they are only chosen. */
+  wanted: Wanted | null;
+  select: StageProps["select"];
+}
+
+/** One VLAN. Scrolling draws only the rows that come into sight. */
+const GridRow = memo(function GridRow({ row, index, shown, left, right, lit, stop, painted, wanted, select }: RowProps) {
+  return (
+    <tr aria-rowindex={index + 3} className="group/row will-change-transform">
+      <RowHead row={row} select={select} />
+      <Gap size={left} />
+      {shown.map(({ k, column }) => (
+        <Cell
+          key={column.pointer + column.device}
+          column={column}
+          index={k}
+          vlan={row.vlan}
+          state={(row.cells[k] ?? "") as Membership}
+          spot={`${index} ${k}`}
+          lit={k === lit}
+          stop={stop === k}
+          painted={painted.includes(` ${k} `) ? (wanted ?? "chosen") : null}
+        />
+      ))}
+      <Gap size={right} />
+    </tr>
+  );
+}, sameBut);
+
+/** `select` is made anew with every frame and means the same. */
+function sameBut<P extends object>(one: P, two: P): boolean {
+  return (Object.keys(one) as (keyof P)[]).every((k) => k === "select" || one[k] === two[k]);
+}
+
 interface CellProps {
   column: Column;
   index: number;
@@ -253,41 +328,27 @@ interface CellProps {
   spot: string;
   lit: boolean;
   stop: boolean;
-  onFocus: () => void;
   /** What the stroke that is being drawn will make of it, `chosen` inside a selection, or null. */
   painted: Wanted | "chosen" | null;
-  onHover: () => void;
-  onPress: () => void;
 }
 
-function Cell({ column, index, vlan, state, spot, lit, stop, painted, onFocus, onHover, onPress }: CellProps) {
+/** One node where nothing stands: a thousand ports have many of those. */
+function Cell({ column, index, vlan, state, spot, lit, stop, painted }: CellProps) {
   const shown: Membership = painted === null || painted === "chosen" || column.kind === "routed" ? state : painted === "none" ? "" : painted;
   const label = `VLAN ${vlan}, ${column.device} ${column.name}: ${MEMBERSHIP_WORDS[state]}`;
+  const ground = painted ? "bg-accent/25" : lit ? "bg-base-200" : "";
   return (
     <td
       role="gridcell"
       aria-colindex={index + 2}
-      className={`hair group-hover/row:bg-base-200 border-b p-0 ${column.last ? "border-r" : ""} ${lit ? "bg-base-200" : ""}`}
+      data-spot={spot}
+      data-state={state}
+      tabIndex={stop ? 0 : -1}
+      aria-label={label}
+      title={label}
+      className={`hair grid-cell group-hover/row:bg-base-200 hover:bg-base-300 h-8 touch-none border-b p-0 ${column.last ? "border-r" : ""} ${ground} ${column.kind === "routed" ? "cursor-default" : "cursor-pointer"} ${shown === "" ? "grid-dot" : ""}`}
     >
-      <button
-        type="button"
-        data-spot={spot}
-        data-state={state}
-        tabIndex={stop ? 0 : -1}
-        aria-label={label}
-        title={label}
-        onFocus={onFocus}
-        onMouseEnter={onHover}
-        onPointerDown={(e) => {
-          if (e.button !== 0) return;
-          e.preventDefault();
-          e.currentTarget.focus();
-          onPress();
-        }}
-        className={`${painted ? "bg-accent/25" : ""} hover:bg-base-300 flex touch-none h-8 w-full items-center justify-center ${column.kind === "routed" ? "cursor-default" : "cursor-pointer"}`}
-      >
-        {shown === "" ? <span className="bg-base-content size-[3px] rounded-full opacity-20" /> : <MembershipSign state={shown} />}
-      </button>
+      {shown !== "" && <MembershipSign state={shown} />}
     </td>
   );
 }

@@ -1,8 +1,9 @@
 import { closestCenter, DndContext, type DragEndEvent, type DragOverEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
 import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
+import { useVirtualizer } from "@tanstack/react-virtual";
 import { GripVertical } from "lucide-react";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { usePreview } from "../../api/queries";
 import { shown } from "../../shell/consequences";
 import type { StageProps } from "../../shell/parts";
@@ -17,6 +18,10 @@ interface Props<T> extends StageProps {
   children: (placed: Placed<T>) => ReactNode;
 }
 
+/** From how many entries on only what is in sight is drawn, and how high one is until it is measured. */
+const MANY = 30;
+const HEIGHT = 49;
+
 interface Lifted {
   from: number;
   to: number;
@@ -29,7 +34,7 @@ export function Ordered<T>({ design, change, list, label, entries, nameOf, child
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
-  const ids = entries.map((e) => idOf(e.index));
+  const ids = useMemo(() => entries.map((e) => idOf(e.index)), [entries]);
   const spot = (id: unknown) => Number(String(id).slice(1));
   const onDragOver = ({ active, over }: DragOverEvent) => setLifted(over ? { from: spot(active.id), to: spot(over.id) } : null);
   const onDragEnd = ({ active, over }: DragEndEvent) => {
@@ -47,32 +52,85 @@ export function Ordered<T>({ design, change, list, label, entries, nameOf, child
       onDragCancel={() => setLifted(null)}
     >
       <SortableContext items={ids} strategy={verticalListSortingStrategy}>
-        <ol aria-label={label} className="flex flex-col">
-          {entries.map((placed) => (
-            <Entry
-              key={idOf(placed.index)}
-              id={idOf(placed.index)}
-              number={placed.index + 1}
-              name={nameOf(placed.entry)}
-              lit={place.at === `${list}/${placed.index}`}
-            >
-              {children(placed)}
-            </Entry>
-          ))}
-        </ol>
+        <Drawn list={list} label={label} entries={entries} nameOf={nameOf} at={place.at}>
+          {children}
+        </Drawn>
       </SortableContext>
       {lifted && <IfLetGo design={design} list={list} lifted={lifted} />}
     </DndContext>
   );
 }
 
+type DrawnProps<T> = Pick<Props<T>, "list" | "label" | "entries" | "nameOf" | "children"> & {
+  /** What is selected. */
+  at: string | null;
+};
+
+/** The entries, of a long list those in sight; scrolling draws these alone, and nothing of what lifts and drops. */
+function Drawn<T>({ list, label, entries, nameOf, at, children }: DrawnProps<T>) {
+  const frame = useRef<HTMLOListElement>(null);
+  const [margin, setMargin] = useState(0);
+  useLayoutEffect(() => setMargin(frame.current?.offsetTop ?? 0), [entries.length]);
+  // eslint-disable-next-line react-hooks/incompatible-library -- the list is redrawn on every scroll on purpose
+  const down = useVirtualizer({
+    count: entries.length,
+    enabled: entries.length > MANY,
+    getScrollElement: () => frame.current?.closest<HTMLElement>("[data-scrolls]") ?? null,
+    estimateSize: () => HEIGHT,
+    overscan: 4,
+    scrollMargin: margin,
+    getItemKey: (k) => entries[k]?.index ?? k,
+  });
+  const lit = entries.findIndex((e) => at === `${list}/${e.index}`);
+  useEffect(() => {
+    if (lit >= 0 && entries.length > MANY) down.scrollToIndex(lit, { align: "auto" });
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another thing is selected
+  }, [lit]);
+  const items = entries.length > MANY ? down.getVirtualItems() : null;
+  const drawn = items ? items.flatMap((v) => entries[v.index] ?? []) : entries;
+  const above = items ? (items[0]?.start ?? margin) - margin : 0;
+  const below = items ? down.getTotalSize() + margin - (items.at(-1)?.end ?? margin) : 0;
+  return (
+    <ol ref={frame} aria-label={label} className="flex flex-col" style={{ paddingTop: above, paddingBottom: below }}>
+      {drawn.map((placed, k) => (
+        <Entry
+          key={idOf(placed.index)}
+          id={idOf(placed.index)}
+          at={items?.[k]?.index ?? null}
+          measure={items ? down.measureElement : null}
+          number={placed.index + 1}
+          name={nameOf(placed.entry)}
+          lit={at === `${list}/${placed.index}`}
+        >
+          {children(placed)}
+        </Entry>
+      ))}
+    </ol>
+  );
+}
+
 const idOf = (index: number) => `n${index}`;
 
-function Entry({ id, number, name, lit, children }: { id: string; number: number; name: string; lit: boolean; children: ReactNode }) {
+interface EntryProps {
+  id: string;
+  number: number;
+  name: string;
+  lit: boolean;
+  /** Its place among all, and what measures it; null where all are drawn. */
+  at: number | null;
+  measure: ((node: Element | null) => void) | null;
+  children: ReactNode;
+}
+
+function Entry({ id, number, name, lit, at, measure, children }: EntryProps) {
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({ id });
   return (
     <li
-      ref={setNodeRef}
+      ref={(node) => {
+        setNodeRef(node);
+        measure?.(node);
+      }}
+      data-index={at ?? undefined}
       data-entry={name}
       style={{ transform: CSS.Translate.toString(transform), transition: transition ?? undefined }}
       className={`hair grid grid-cols-[1.250rem_1.750rem_minmax(0,1fr)] items-start border-b ${isDragging ? "bg-accent/20 relative z-20 shadow" : lit ? "bg-base-200" : "bg-base-100"}`}

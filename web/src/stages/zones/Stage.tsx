@@ -37,7 +37,7 @@ export function ZonesStage(props: StageProps) {
         <MakeButton {...props} kind="answers" at={policy.pointer} owner="firewall" label="answers" />
         <p className="muted hidden xl:block">Each cell: how much the zone at its left may open to the zone above, and by how many rules.</p>
       </header>
-      <div className="min-h-0 flex-1 overflow-y-auto px-4 pb-4">
+      <div className="relative min-h-0 flex-1 overflow-y-auto px-4 pb-4" data-scrolls>
         <ZoneGrid {...props} policy={policy} cell={cell} />
         <nav className="hair bg-base-100 sticky top-0 z-10 mt-3 flex flex-wrap items-center gap-x-1 border-b py-1.5" aria-label="What the box does, in order">
           {STEPS.map((s, k) => (
