@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import sys
+from typing import Annotated
 
 import typer
 
+from anabasis import __version__
 from anabasis.cli import (
     compare,
     ends,
@@ -51,6 +53,21 @@ for _part in (
     openapi,
 ):
     app.command(_part.NAME, help=_part.command.__doc__)(_part.command)
+
+
+def _told(wanted: bool) -> None:
+    if wanted:
+        print(__version__)
+        raise typer.Exit
+
+
+@app.callback()
+def _whole(
+    version: Annotated[
+        bool, typer.Option("--version", callback=_told, is_eager=True, help="Print the version.")
+    ] = False,
+) -> None:
+    """Which segments may reach which, and why: computed from one design file."""
 
 
 def main() -> None:

@@ -31,6 +31,10 @@ def apply(raw: Tree, patch: Patch, design: Design | None = None) -> tuple[Tree, 
     return edited, parse_design(edited, known=(raw, design) if design is not None else None)
 
 
+MOST_OPERATIONS, MOST_COPIED, DEEPEST = 10_000, 200_000, 40
+"""Of one patch: its operations, the values that its copies come to, and how deep a value may be nested."""
+
+
 def patched(raw: Tree, patch: Patch) -> Tree:
     """Return the edited tree, not yet checked against the models."""
     if not isinstance(patch, list) or not all(isinstance(op, dict) for op in patch):
@@ -38,8 +42,14 @@ def patched(raw: Tree, patch: Patch) -> Tree:
     if wrong := unwritable(patch):
         raise InputRefused([Problem("", wrong)])
     tree: Any = raw
+    _bounded(patch)
+    copied = 0
     for i, operation in enumerate(patch):
         try:
+            if operation.get("op") == "copy":
+                copied += _weight(
+                    jsonpointer.resolve_pointer(tree, str(operation.get("from", "")), None), MOST_COPIED - copied
+                )
             tree = _own(tree, [str(operation[k]) for k in ("path", "from") if k in operation])
             tree = jsonpatch.JsonPatch([copy.deepcopy(operation)]).apply(tree, in_place=True)
         except jsonpatch.JsonPatchTestFailed:
@@ -56,6 +66,38 @@ def patched(raw: Tree, patch: Patch) -> Tree:
             close = nearest(path.rsplit("/", 1)[-1], _keys_near(tree, path))
             raise InputRefused([Problem(path, f"operation {i} cannot be applied: {error}", nearest=close)]) from None
     return tree  # type: ignore[no-any-return]
+
+
+def _bounded(patch: Patch) -> None:
+    """Raise InputRefused for a patch that is too long, or holds values nested too deep: both are known before anything is worked out."""
+    if len(patch) > MOST_OPERATIONS:
+        raise InputRefused(
+            [Problem("", "too many operations in one edit", str(len(patch)), f"{MOST_OPERATIONS} at most")]
+        )
+    for i, operation in enumerate(patch):
+        level, deep = [operation.get("value")], 0
+        while level := [
+            x for v in level if isinstance(v, dict | list) for x in (v.values() if isinstance(v, dict) else v)
+        ]:
+            deep += 1
+            if deep >= DEEPEST:
+                given = str(operation.get("path"))
+                raise InputRefused(
+                    [Problem(given, f"operation {i} holds a value nested too deep", allowed=f"{DEEPEST} levels")]
+                )
+
+
+def _weight(value: Any, most: int) -> int:
+    """Count what stands in a value. Raises InputRefused where copies in one edit come to more than `MOST_COPIED` values."""
+    count, level = 0, [value]
+    while level:
+        count += len(level)
+        if count > most:
+            raise InputRefused(
+                [Problem("", "the copies of one edit come to too much", allowed=f"{MOST_COPIED} values")]
+            )
+        level = [x for v in level if isinstance(v, dict | list) for x in (v.values() if isinstance(v, dict) else v)]
+    return count
 
 
 def _own(tree: Any, paths: list[str]) -> Any:

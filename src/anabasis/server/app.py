@@ -12,13 +12,14 @@ from anyio import to_thread
 from fastapi import FastAPI
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import FileResponse, Response
 from starlette.types import Scope
 
 from anabasis import __version__
 from anabasis.design import load_file
-from anabasis.server import designs, drafts, failover, history, live, making, pages, people, problems, views
+from anabasis.server import designs, drafts, failover, health, history, live, making, pages, people, problems, views
 from anabasis.server.guard import Guard
 from anabasis.server.state import Clock, State, utc_now
 from anabasis.server.turns import THREADS
@@ -28,15 +29,20 @@ LOOPBACK = ("127.0.0.1", "localhost")
 
 
 class _Pages(StaticFiles):
-    """The front end: a path that is no file is a page of it, and gets the one page there is."""
+    """The front end: a path below `/d` is a page of it, and gets the one page there is; any other that is no file is nothing."""
 
     async def get_response(self, path: str, scope: Scope) -> Response:
         try:
-            return await super().get_response(path, scope)
+            told = await super().get_response(path, scope)
         except HTTPException as error:
-            if error.status_code != 404 or path.startswith(("api/", "assets/")):
+            if error.status_code != 404 or not (path == "d" or path.startswith("d/")):
                 raise
-            return FileResponse(Path(str(self.directory)) / "index.html")
+            told = FileResponse(Path(str(self.directory)) / "index.html")
+        # The build names what it hashes: those never change, and whatever is not hashed is asked for each time (RFC 9111 section 5.2.2).
+        told.headers["Cache-Control"] = (
+            "public, max-age=31536000, immutable" if path.startswith("assets/") else "no-cache"
+        )
+        return told
 
 
 def create_app(
@@ -85,6 +91,8 @@ def create_app(
     app.state.docs = docs
     app.include_router(pages.router)
     problems.install(app)
+    app.include_router(health.router)
+    app.add_middleware(GZipMiddleware, minimum_size=1024, compresslevel=5)
     app.add_middleware(Guard)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(hosts), www_redirect=False)
     if web is not None and web.is_dir():

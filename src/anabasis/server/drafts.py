@@ -309,6 +309,8 @@ def edits(design_id: str, state: TheState, since: Annotated[int, Query(ge=0, le=
 
 def edit_draft(state: State, before: Draft, seen: int, patch: Patch, author: str, response: Response) -> Edited:
     """Make an edit of the draft a person saw. Raises Outdated with what both changed, where somebody else was faster."""
+    if not patch and seen == before.version:
+        return _done(state, before, before, patch, response)  # nothing is asked, so nothing is written
     try:
         after = state.store.edit(before.id, seen, patch, author, state.clock())
     except Outdated as outdated:

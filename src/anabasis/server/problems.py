@@ -82,6 +82,10 @@ def install(app: FastAPI) -> None:
         ]
         return _problem(422, "The request was refused", "; ".join(str(e["message"]) for e in errors), errors=errors)
 
+    @app.exception_handler(RecursionError)
+    def _too_deep(_: Request, error: RecursionError) -> JSONResponse:
+        return _problem(422, "The request was refused", "It is nested too deep.")
+
     @app.exception_handler(HTTPException)
     def _plain(_: Request, error: HTTPException) -> JSONResponse:
         return _problem(error.status_code, str(error.detail), str(error.detail))

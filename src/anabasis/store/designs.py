@@ -118,6 +118,11 @@ class Store:
         with self._session() as session:
             tell(session, notice)
 
+    def answers(self) -> None:
+        """Ask the database for nothing. Raises StoreUnavailable where it does not answer."""
+        with self._session() as session:
+            session.execute(select(1))
+
     @property
     def untouched(self) -> bool:
         """Tell whether nothing was ever stored, or nothing is left of it."""

@@ -9,10 +9,10 @@ from pathlib import Path
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, create_engine
-from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError, SQLAlchemyError
+from sqlalchemy.exc import DataError, DBAPIError, IntegrityError, InterfaceError, OperationalError, SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from anabasis.errors import StoreUnavailable
+from anabasis.errors import InputRefused, NoSuchThing, Problem, StoreUnavailable
 
 PATIENCE_MS = 15_000
 """How long a statement may take, or wait for another, before it is given up and nothing was changed."""
@@ -38,6 +38,7 @@ def migrate(engine: Engine, revision: str = "head") -> None:
         command.upgrade(config, revision)
 
 
+FOREIGN_KEY = "23503"
 WHY = {
     "53100": "has no room left on its disk",
     "53": "is short of something",
@@ -53,12 +54,19 @@ def _state(error: DBAPIError) -> str:
 
 @contextmanager
 def errors_translated() -> Iterator[None]:
-    """Turn every error of the database into StoreUnavailable."""
+    """Turn every error of the database into one of ours: what it cannot store is refused, anything else is StoreUnavailable."""
     try:
         yield
     except (OperationalError, InterfaceError) as error:
         why = next((said for code, said in WHY.items() if _state(error).startswith(code)), "does not answer")
         raise StoreUnavailable(f"The database {why}: {str(error.orig).splitlines()[0]}") from error
+    except DataError as error:
+        said = str(error.orig).splitlines()[0]
+        raise InputRefused([Problem("", f"this cannot be stored: {said}", allowed="text without the character NUL, numbers that are finite")]) from None  # fmt: skip
+    except IntegrityError as error:
+        if _state(error) != FOREIGN_KEY:
+            raise StoreUnavailable(f"The database refused: {type(error).__name__}") from error
+        raise NoSuchThing("What this names is not there, or is not there any more.") from None
     except (DBAPIError, SQLAlchemyError) as error:
         raise StoreUnavailable(f"The database refused: {type(error).__name__}") from error
 

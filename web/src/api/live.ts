@@ -2,23 +2,8 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, useSyncExternalStore } from "react";
 import { http, type Schemas } from "./client";
 import { line } from "./line";
+import { type Heard, listen, type Page } from "./stream";
 import { keys } from "./keys";
-
-/** One open page of somebody, here or elsewhere. */
-export interface Page {
-  tab: string;
-  who: string;
-  stage: string;
-  at: string | null;
-}
-
-interface Heard {
-  kind: string;
-  version?: number;
-  who?: string;
-  up?: boolean;
-  pages?: Page[];
-}
 
 const TAB = crypto.randomUUID();
 const BEAT_MS = 20_000;
@@ -35,42 +20,27 @@ export function useLive(id: string, stage: string, at: string | null): { others:
   const [pages, setPages] = useState<Page[]>([]);
   const [latest, setLatest] = useState<string | null>(null);
   useEffect(() => {
-    let source: EventSource | null = null;
-    let again: ReturnType<typeof setTimeout> | undefined;
     const refresh = () => Promise.all([cache.invalidateQueries({ queryKey: keys.design(id) }), cache.invalidateQueries({ queryKey: keys.designs })]);
-    const edited = (message: MessageEvent<string>) => {
-      const heard = JSON.parse(message.data) as Heard;
-      const shown = cache.getQueryData<Schemas["DraftView"]>(keys.part(id, "draft"))?.version ?? 0;
-      if ((heard.version ?? 0) <= shown || cache.isMutating() > 0) return; // what this page sends is shown once it is answered
-      setLatest(`${heard.who ?? "somebody"} ${heard.kind === "edit" ? "edited" : heard.kind === "undo" ? "took an edit back" : "did an edit again"}`);
-      void refresh();
-    };
-    const open = () => {
-      source = new EventSource(`/api/designs/${id}/events?tab=${TAB}`);
-      for (const kind of ["edit", "undo", "redo"]) source.addEventListener(kind, edited);
-      source.addEventListener("published", () => void refresh());
-      source.addEventListener("here", (m: MessageEvent<string>) => setPages((JSON.parse(m.data) as Heard).pages ?? []));
-      source.addEventListener("store", (m: MessageEvent<string>) => {
+    const hear = (heard: Heard) => {
+      if (heard.kind === "published") void refresh();
+      else if (heard.kind === "here") setPages(heard.pages ?? []);
+      else if (heard.kind === "store") {
         const was = line.down();
-        line.set((JSON.parse(m.data) as Heard).up ? null : STORE_GONE);
+        line.set(heard.up ? null : STORE_GONE);
         if (was !== null && line.down() === null) void refresh();
-      });
-      source.onerror = () => {
+      } else if (heard.kind === "silence") {
         line.set(SERVER_GONE);
         void cache.invalidateQueries({ queryKey: ["me"] });
-        if (source?.readyState === EventSource.CLOSED) again = setTimeout(open, 1500);
-      };
+      } else {
+        const shown = cache.getQueryData<Schemas["DraftView"]>(keys.part(id, "draft"))?.version ?? 0;
+        if ((heard.version ?? 0) <= shown || cache.isMutating() > 0) return; // what this page sends is shown once it is answered
+        setLatest(`${heard.who ?? "somebody"} ${heard.kind === "edit" ? "edited" : heard.kind === "undo" ? "took an edit back" : "did an edit again"}`);
+        void refresh();
+      }
     };
-    open();
-    const leave = () => source?.close();
-    const back = (event: PageTransitionEvent) => event.persisted && open();
-    window.addEventListener("pagehide", leave); // a page the browser keeps for going back is no longer here
-    window.addEventListener("pageshow", back);
+    const stop = listen(id, TAB, hear);
     return () => {
-      window.removeEventListener("pagehide", leave);
-      window.removeEventListener("pageshow", back);
-      clearTimeout(again);
-      source?.close();
+      stop();
       line.set(null);
     };
   }, [cache, id]);

@@ -1,4 +1,4 @@
-import type { Page } from "../api/live";
+import type { Page } from "../api/stream";
 import { isStage, STAGE_WORDS } from "./stages";
 
 /** Who else has this design open, and where; a click goes there. */

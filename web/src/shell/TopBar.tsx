@@ -2,7 +2,7 @@ import { Moon, Redo2, Search, Sun, Undo2, Users } from "lucide-react";
 import type { Dispatch, ReactNode } from "react";
 import type { Schemas } from "../api/client";
 import { useDesigns, type useChange } from "../api/queries";
-import type { Page } from "../api/live";
+import type { Page } from "../api/stream";
 import { DesignMenu } from "../designs/DesignMenu";
 import { Others } from "./Others";
 import type { Place } from "./place";
