@@ -14,7 +14,7 @@ from anabasis.design import Loaded
 from anabasis.errors import StoreUnavailable
 from anabasis.store import History, Store, connect, migrate
 from ops.cluster import Cluster
-from tests.conftest import NOON, client_of
+from tests.conftest import NOON, client_of, people_of
 
 OFF = [{"op": "add", "path": "/devices/4/rules/2/enabled", "value": False}]
 
@@ -120,6 +120,10 @@ def test_a_restore_under_a_running_server_is_seen(demo: Loaded, tmp_path: Path) 
         store.edit("d", 1, [{"op": "add", "path": "/devices/4/rules/0", "value": open_}], "Oda", NOON)
         assert client.get("/api/designs/d/views/matrix", params=ask).text != sound
         cluster.restore(file)
+        assert client.get("/api/designs/d/views/matrix", params=ask).status_code == 401  # a backup opens no door
+        people = people_of(store)
+        owner = next(p for p in people.all() if p.name == "Oda")
+        assert client.get(f"/enter/{people.link(owner.id, NOON)}", follow_redirects=False).status_code == 303
         store.edit("d", 1, [{"op": "add", "path": "/note", "value": "restored"}], "Oda", NOON)
         assert client.get("/api/designs/d/views/matrix", params=ask).text == sound
 
