@@ -28,7 +28,7 @@ demo: setup    ## print the findings and the reach of the demo design
 lint: setup    ## check formatting, types, imports, and the front end
 	@ops/lint.sh
 
-check: setup   ## lint, types, the core's tests and a handful of each law: under a minute, for every save
+check: setup   ## lint, types, the core's tests and a handful of each law: about a minute, for every save
 	@ops/check.sh
 
 laws: setup    ## try every law on all its examples: thousands of sites, the single and the double fault among them

@@ -13,10 +13,11 @@ from anabasis.design.making.fresh import fresh
 from anabasis.design.making.patterns import port_names_of
 from anabasis.design.mentions import mentions
 from anabasis.design.new_vlan import into_table
+from anabasis.design.ports import Layer3
 from anabasis.design.whereabouts import device_entry, port_entry
 from anabasis.errors import InputRefused, Problem
 
-LAYER3 = ("addresses", "vrf", "answers", "vrrp", "announce", "routed_to_others", "group", "zone")
+LAYER3 = tuple(Layer3.__annotations__)
 """What an interface says of layer 3; it goes with the addresses."""
 
 

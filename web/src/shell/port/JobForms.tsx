@@ -15,15 +15,15 @@ interface Props extends Pick<StageProps, "design" | "change"> {
 export function JobForms({ kind, ...rest }: Props) {
   return jobsFor(kind)
     .filter((j) => j.alone)
-    .map((job) => <JobForm key={job.id} job={job} kind={kind} {...rest} />);
+    .map((job) => <JobForm key={job.id} job={job} {...rest} />);
 }
 
 /** Nothing is asked of the server before a person opens it or types. */
-function JobForm({ job, kind, place, design, change }: Props & { job: Job }) {
+function JobForm({ job, place, design, change }: Omit<Props, "kind"> & { job: Job }) {
   const [open, setOpen] = useState(false);
   const [text, setText] = useState("");
   const [device = "", port = ""] = place.split(":");
-  const wanted = open ? wantedOf(job, { device, kind, ports: [port] }, text) : null;
+  const wanted = open ? wantedOf(job, { device, ports: [port] }, text) : null;
   const preview = useMakePreview(design, wanted);
   return (
     <ActionForm label={job.words} verb="Make it" preview={wanted && preview} change={change} onDone={() => setText("")} onOpen={setOpen}>

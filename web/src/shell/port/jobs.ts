@@ -3,7 +3,6 @@ import type { Wanted } from "../../api/making";
 /** The ports a job is about. */
 export interface Chosen {
   device: string;
-  kind: string;
   ports: string[];
 }
 

@@ -19,7 +19,7 @@ export function PortTools({ design, change, box, chosen, onDone }: Props) {
   const [id, setId] = useState(jobs[0]?.id ?? "bundle");
   const [text, setText] = useState("");
   const job = jobs.find((j) => j.id === id);
-  const wanted = job ? wantedOf(job, { device: box.device, kind: box.kind, ports: chosen }, text) : null;
+  const wanted = job ? wantedOf(job, { device: box.device, ports: chosen }, text) : null;
   const preview = useMakePreview(design, wanted);
   const made = wanted && workedOut(preview);
   if (!job) return null;

@@ -63,7 +63,7 @@ export function ZonesStage(props: StageProps) {
               <Search size={13} className="muted" aria-hidden="true" />
               <input
                 key={place.look}
-                className="w-36 bg-transparent font-mono text-[12px] outline-none"
+                className="w-44 bg-transparent font-mono text-[12px] outline-none"
                 aria-label="Filter rules by address, service or name"
                 placeholder="address, service, name"
                 defaultValue={place.look}
