@@ -3,24 +3,32 @@
 from __future__ import annotations
 
 import copy
+from collections import Counter
 from typing import Any
 
+import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from anabasis.climb import Climb
 from anabasis.design import Tree, apply
 from anabasis.design.devices import DEFAULT_MODE
+from anabasis.design.edits import patched
 from anabasis.design.making import (
     JoinRouted,
     NewPorts,
     OnlyTheirs,
     PhoneAndDesk,
+    RemovePorts,
+    RenamePorts,
     join_routed,
     new_ports,
     only_theirs,
     phone_and_desk,
+    remove_ports,
+    rename_ports,
 )
+from anabasis.errors import InputRefused
 from tests.counts import law
 from tests.sound import sound_site
 
@@ -79,3 +87,45 @@ def test_ports_keep_the_vlan_of_their_hosts_and_no_other(seed: int, data: st.Dat
     again = apply(both, only_theirs(both, OnlyTheirs(device, port["name"])))[0]
     kept = [p for d, p in ports(again, "bridged") if (d, p["name"]) == (device, port["name"])]
     assert kept == [p for d, p in ports(alone, "bridged") if (d, p["name"]) == (device, port["name"])]
+
+
+@law(1500, 15)
+@given(st.integers(0, 10**6), st.data())
+def test_ports_that_change_names_with_each_other_change_nothing(seed: int, data: st.DataObject) -> None:
+    """Two ports swap their names, and swap them back: the document is what it was; in between nobody's reach changes."""
+    tree = sound_site(seed)
+    boxes = [d for d in tree["devices"] if len(d.get("ports", [])) > 1]
+    device = data.draw(st.sampled_from(boxes))
+    a, b = (p["name"] for p in data.draw(st.permutations(device["ports"]))[:2])
+    swapped, design = apply(tree, rename_ports(tree, RenamePorts(device["name"], f"{a}, {b}", f"{b}, {a}")))
+    now, then = reach(Climb(design)), reach(Climb(apply(tree, [])[1]))
+    both = now.keys() & then.keys()  # a segment without a name is called after its ports
+    assert both
+    assert {pair: now[pair] for pair in both} == {pair: then[pair] for pair in both}
+    assert Counter(now.values()) == Counter(then.values())
+    assert apply(swapped, rename_ports(swapped, RenamePorts(device["name"], f"{a}, {b}", f"{b}, {a}")))[0] == tree
+
+
+@law(1500, 15)
+@given(st.integers(0, 10**6), st.data())
+def test_ports_taken_out_together_are_as_taken_out_one_by_one(seed: int, data: st.DataObject) -> None:
+    """Whatever leans on several of them goes once."""
+    tree = sound_site(seed)
+    boxes = [d for d in tree["devices"] if len(d.get("ports", [])) > 2 and d["kind"] != "endpoint"]
+    device = data.draw(st.sampled_from(boxes))
+    names = [p["name"] for p in data.draw(st.permutations(device["ports"]))[:2]]
+    one_by_one = tree
+    for name in names:
+        one_by_one = patched(one_by_one, remove_ports(one_by_one, RemovePorts(device["name"], name)).patch)
+    assert patched(tree, remove_ports(tree, RemovePorts(device["name"], ", ".join(names))).patch) == one_by_one
+
+
+def test_new_names_are_as_many_as_the_ports_and_nobody_elses() -> None:
+    """A refusal says how many there have to be, and which name is taken."""
+    tree = sound_site(1)
+    device = next(d for d in tree["devices"] if len(d.get("ports", [])) > 2)
+    a, b, c = (p["name"] for p in device["ports"][:3])
+    with pytest.raises(InputRefused, match="1 names"):
+        rename_ports(tree, RenamePorts(device["name"], f"{a}, {b}", "x"))
+    with pytest.raises(InputRefused, match="another port"):
+        rename_ports(tree, RenamePorts(device["name"], f"{a}, {b}", f"x, {c}"))

@@ -6,7 +6,7 @@ What goes and what loses a name follows from the models (`Ref.loss`), and is the
 from __future__ import annotations
 
 import copy
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -31,13 +31,19 @@ class Removal:
 
 def remove(raw: Tree, pointer: str) -> Removal:
     """Return the edit that takes a thing out. Raises UnknownPlace where nothing is that can be taken out by itself."""
-    found: Any = jsonpointer.resolve_pointer(raw, pointer, None) if pointer.startswith("/") else None
-    steps = pointer.split("/")
-    if found is None or not steps[-1].isdigit() or thing_at(raw, pointer) != pointer:
-        raise UnknownPlace([Problem(pointer, "nothing is there that could be taken out")])
+    return remove_all(raw, [pointer])
+
+
+def remove_all(raw: Tree, pointers: Sequence[str]) -> Removal:
+    """Return the one edit that takes several things out. Raises UnknownPlace as `remove` does."""
+    for pointer in pointers:
+        found: Any = jsonpointer.resolve_pointer(raw, pointer, None) if pointer.startswith("/") else None
+        if found is None or not pointer.rpartition("/")[2].isdigit() or thing_at(raw, pointer) != pointer:
+            raise UnknownPlace([Problem(pointer, "nothing is there that could be taken out")])
     tree: Tree = copy.deepcopy(raw)
-    gone, lost = _fall(tree, pointer)
-    touched = [p for p in dict.fromkeys((*gone[1:], *(m.owner for m in lost))) if not _inside(p, gone[:1])]
+    gone, lost = _fall(tree, pointers)
+    fallen = (*gone[len(pointers) :], *(m.owner for m in lost))
+    touched = [p for p in dict.fromkeys(fallen) if not _inside(p, pointers)]
     _take_out(tree, gone, lost)
     return Removal(difference(raw, tree), list(dict.fromkeys(_said(raw, p) for p in touched)), touched)
 
@@ -57,11 +63,11 @@ def _inside(pointer: str, things: Iterable[str]) -> bool:
     return any((pointer + "/").startswith(thing + "/") for thing in things)
 
 
-def _fall(tree: Tree, pointer: str) -> tuple[list[str], list[Mention]]:
-    """Return the pointers of all that goes, the thing itself first, and the mentions that are taken out of what stays."""
+def _fall(tree: Tree, pointers: Sequence[str]) -> tuple[list[str], list[Mention]]:
+    """Return the pointers of all that goes, the things themselves first, and the mentions that are taken out of what stays."""
     targets = Targets(tree)
     leaning = [(m, found) for m in mentions(tree) if (found := targets.of(m))]
-    gone, lost, more = [pointer], list[Mention](), True
+    gone, lost, more = list(pointers), list[Mention](), True
     while more:
         left = [(m, found) for m, found in leaning if not _inside(m.owner, gone)]
         lost = [m for m, found in left if _doomed(m, found, gone)]

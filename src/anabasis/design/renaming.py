@@ -16,20 +16,38 @@ from anabasis.errors import InputRefused, Problem, UnknownPlace
 
 def rename(raw: Tree, pointer: str, name: str) -> Patch:
     """Return the one edit. Raises UnknownPlace where nothing with a name is, InputRefused where there is nothing to change."""
-    tree: Tree = copy.deepcopy(raw)
     if pointer == "":
         return _design(raw, name)
-    entry = _named(tree, pointer)
-    check_name(name)
-    if name == entry["name"]:
+    if name == _named(raw, pointer)["name"]:
         raise InputRefused([Problem(f"{pointer}/name", "it is called that already", repr(name))])
+    return rename_all(raw, {pointer: name})
+
+
+def rename_all(raw: Tree, names: dict[str, str]) -> Patch:
+    """Return the one edit that gives several things their new names at once, so that two may change theirs with each other.
+
+    Args:
+        raw: the document.
+        names: pointer -> new name. None of them lies inside another.
+    """
+    tree: Tree = copy.deepcopy(raw)
+    entries = [(pointer, _named(tree, pointer), name) for pointer, name in names.items()]
+    for name in names.values():
+        check_name(name)
     targets = Targets(tree)
-    named = [(m, _renamed(m, targets.of(m), pointer, entry["name"], name)) for m in mentions(tree)]
+    named = [(m, _first(m, targets.of(m), entries)) for m in mentions(tree)]
     for mention, new in named:
         if new != mention.value:
             mention.become(new)
-    entry["name"] = name
+    for _, entry, name in entries:
+        entry["name"] = name
     return difference(raw, tree)
+
+
+def _first(mention: Mention, found: list[str], entries: list[tuple[str, Tree, str]]) -> Any:
+    """Return what stands in a mention's place; it names one of the things at most."""
+    told = (_renamed(mention, found, pointer, entry["name"], name) for pointer, entry, name in entries)
+    return next((new for new in told if new != mention.value), mention.value)
 
 
 def _design(raw: Tree, name: str) -> Patch:

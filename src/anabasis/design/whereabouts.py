@@ -17,6 +17,11 @@ def device_entry(tree: Tree, name: str) -> tuple[str, Tree]:
     return pointer("devices", d), tree["devices"][d]
 
 
+def port_names(device: Tree) -> set[str]:
+    """Return how the ports and bundles of a device are called."""
+    return {e["name"] for kind in ("ports", "lags") for e in device.get(kind, [])}
+
+
 def port_entry(tree: Tree, device: str, port: str) -> tuple[str, Tree]:
     """Return (pointer, port or bundle). Raises UnknownPlace."""
     at, box = device_entry(tree, device)

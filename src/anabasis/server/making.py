@@ -25,6 +25,8 @@ from anabasis.design.making import (
     NewThing,
     OnlyTheirs,
     PhoneAndDesk,
+    RemovePorts,
+    RenamePorts,
     VlanList,
     WayOut,
     WayOutProposal,
@@ -42,6 +44,8 @@ from anabasis.design.making import (
     new_ports,
     only_theirs,
     phone_and_desk,
+    remove_ports,
+    rename_ports,
     vlan_list,
     way_out,
     way_out_proposals,
@@ -176,6 +180,21 @@ def preview_join(design_id: str, wanted: Annotated[JoinRouted, Body()], state: T
     """Work out the edit that joins spare ports to a routed one; nothing changes yet."""
     draft = state.store.draft(design_id)
     return preview_of(state, draft, join_routed(draft.tree, wanted))
+
+
+@router.post("/rename-ports")
+def preview_rename_ports(design_id: str, wanted: Annotated[RenamePorts, Body()], state: TheState) -> Preview:
+    """Work out the edit that gives ports other names; nothing changes yet."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, rename_ports(draft.tree, wanted))
+
+
+@router.post("/remove-ports")
+def preview_remove_ports(design_id: str, wanted: Annotated[RemovePorts, Body()], state: TheState) -> Preview:
+    """Work out the edit that takes ports out, and what goes with them; nothing changes yet."""
+    draft = state.store.draft(design_id)
+    removal = remove_ports(draft.tree, wanted)
+    return preview_of(state, draft, removal.patch, removal.drops)
 
 
 @router.post("/vlan-list")

@@ -42,6 +42,8 @@ export type Wanted =
   | { action: "only-theirs"; body: Schemas["OnlyTheirs"] }
   | { action: "phone-and-desk"; body: Schemas["PhoneAndDesk"] }
   | { action: "join-routed"; body: Schemas["JoinRouted"] }
+  | { action: "rename-ports"; body: Schemas["RenamePorts"] }
+  | { action: "remove-ports"; body: Schemas["RemovePorts"] }
   | { action: "copy-thing"; body: Schemas["CopyThing"] }
   | { action: "vlan-list"; body: Schemas["VlanList"] }
   | { action: "way-out"; body: Schemas["WayOut"] }
@@ -72,6 +74,10 @@ async function asked(id: string, wanted: Wanted) {
       return http.POST("/api/designs/{design_id}/draft/phone-and-desk", { params, body: wanted.body });
     case "join-routed":
       return http.POST("/api/designs/{design_id}/draft/join-routed", { params, body: wanted.body });
+    case "rename-ports":
+      return http.POST("/api/designs/{design_id}/draft/rename-ports", { params, body: wanted.body });
+    case "remove-ports":
+      return http.POST("/api/designs/{design_id}/draft/remove-ports", { params, body: wanted.body });
     case "copy-thing":
       return http.POST("/api/designs/{design_id}/draft/copy-thing", { params, body: wanted.body });
     case "vlan-list":

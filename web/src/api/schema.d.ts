@@ -944,6 +944,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/draft/rename-ports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Rename Ports
+         * @description Work out the edit that gives ports other names; nothing changes yet.
+         */
+        post: operations["preview_rename_ports_api_designs__design_id__draft_rename_ports_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/remove-ports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Remove Ports
+         * @description Work out the edit that takes ports out, and what goes with them; nothing changes yet.
+         */
+        post: operations["preview_remove_ports_api_designs__design_id__draft_remove_ports_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/draft/vlan-list": {
         parameters: {
             query?: never;
@@ -3810,6 +3850,28 @@ export interface components {
             parts: string[];
         };
         /**
+         * RemovePorts
+         * @description Ports that are taken out, with their cables and whatever leans on them.
+         */
+        RemovePorts: {
+            /** Device */
+            device: string;
+            /** Ports */
+            ports: string;
+        };
+        /**
+         * RenamePorts
+         * @description Ports that get other names, one after the other; whatever names them names them so.
+         */
+        RenamePorts: {
+            /** Device */
+            device: string;
+            /** Ports */
+            ports: string;
+            /** Names */
+            names: string;
+        };
+        /**
          * Revision
          * @description One published revision.
          */
@@ -6103,6 +6165,76 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["JoinRouted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_rename_ports_api_designs__design_id__draft_rename_ports_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenamePorts"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_remove_ports_api_designs__design_id__draft_remove_ports_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemovePorts"];
             };
         };
         responses: {

@@ -21,9 +21,13 @@ from anabasis.design.making.on_ports import (
     JoinRouted,
     OnlyTheirs,
     PhoneAndDesk,
+    RemovePorts,
+    RenamePorts,
     join_routed,
     only_theirs,
     phone_and_desk,
+    remove_ports,
+    rename_ports,
 )
 from anabasis.design.making.pairs import MadePair, MakePair, make_pair
 from anabasis.design.making.patterns import port_names_of
@@ -47,6 +51,8 @@ __all__ = [
     "NewThing",
     "OnlyTheirs",
     "PhoneAndDesk",
+    "RemovePorts",
+    "RenamePorts",
     "VlanList",
     "WayOut",
     "WayOutProposal",
@@ -65,6 +71,8 @@ __all__ = [
     "only_theirs",
     "phone_and_desk",
     "port_names_of",
+    "remove_ports",
+    "rename_ports",
     "vlan_list",
     "way_out",
     "way_out_proposals",

@@ -14,7 +14,7 @@ from anabasis.design.making.patterns import port_names_of
 from anabasis.design.new_vlan import into_table
 from anabasis.design.notation import end_asked, parse_end
 from anabasis.design.ports import Protocol
-from anabasis.design.whereabouts import device_entry, port_entry
+from anabasis.design.whereabouts import device_entry, port_entry, port_names
 from anabasis.errors import InputRefused, Problem, UnknownPlace, nearest
 
 Kind = Literal["switch", "router", "firewall", "hub", "endpoint", "outside"]
@@ -154,8 +154,7 @@ def _ports_at(tree: Tree, text: str, where: str) -> tuple[str, list[str]]:
         raise InputRefused(
             [Problem(where, "an end is box:ports", repr(text), "such as hall-sw:21-24", nearest(box, known))]
         )
-    known_ports = {p["name"] for p in owner_of(tree, box).get("ports", [])}
-    return box, [ports] if ports in known_ports else port_names_of(ports, where)
+    return box, port_names_of(ports, where, port_names(owner_of(tree, box)))
 
 
 def _carry(tree: Tree, one: tuple[str, str], two: tuple[str, str]) -> None:
@@ -196,7 +195,7 @@ def bundle_ports(raw: Tree, wanted: BundlePorts) -> Patch:
     """Return the edit that makes ports one bundle, with the settings of the first; and the ports at the far ends another."""
     tree: Tree = copy.deepcopy(raw)
     _, device = device_entry(tree, wanted.device)
-    names = port_names_of(wanted.ports)
+    names = port_names_of(wanted.ports, known=port_names(device))
     if not names:
         raise InputRefused([Problem("/ports", "a bundle has members", repr(wanted.ports), "names such as 21-24")])
     _bundle(tree, device, names, wanted.name, wanted.protocol)
@@ -244,7 +243,7 @@ def inline_pair(raw: Tree, wanted: InlinePair) -> Patch:
     """Return the edit that makes two ports of a firewall an inline pair. Raises InputRefused where they are not two."""
     tree: Tree = copy.deepcopy(raw)
     _, device = device_entry(tree, wanted.device)
-    names = port_names_of(wanted.ports)
+    names = port_names_of(wanted.ports, known=port_names(device))
     if len(names) != 2:
         raise InputRefused([Problem("/ports", "an inline pair has two ends", repr(wanted.ports), "two ports, as 5, 6")])
     zones = {z["name"]: z for z in device.get("zones", [])}

@@ -10,7 +10,7 @@ from anabasis.design.making.fresh import fresh, gateway_place
 from anabasis.design.making.on_ports import spare_port
 from anabasis.design.making.patterns import port_names_of
 from anabasis.design.new_vlan import into_table
-from anabasis.design.whereabouts import device_entry
+from anabasis.design.whereabouts import device_entry, port_names
 from anabasis.errors import InputRefused, Problem
 
 
@@ -52,7 +52,7 @@ def little_switch(raw: Tree, wanted: LittleSwitch) -> Patch:
     for name, kind in ((wanted.name, "routed"), (inner, "bridged")):
         if name not in [z["name"] for z in zones]:
             zones.append({"name": name, "kind": kind})
-    for name in _names(wanted):
+    for name in _names(wanted, device):
         port = spare_port(tree, wanted.firewall, name)
         port |= {"mode": "bridged", "pvid": vlan, "untagged": [vlan], "zone": inner}
         port.setdefault("note", f"For {wanted.name}")
@@ -68,8 +68,8 @@ def little_switch(raw: Tree, wanted: LittleSwitch) -> Patch:
     return difference(raw, tree)
 
 
-def _names(wanted: LittleSwitch) -> list[str]:
-    names = port_names_of(wanted.ports)
+def _names(wanted: LittleSwitch, device: Tree) -> list[str]:
+    names = port_names_of(wanted.ports, known=port_names(device))
     if len(names) < 2:
         raise InputRefused(
             [Problem("/ports", "a switch has two ports at least", repr(wanted.ports), "ports such as 3-6")]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import copy
 from dataclasses import dataclass
 from ipaddress import ip_interface
+from typing import Protocol
 
 from anabasis.design.devices import DEFAULT_MODE
 from anabasis.design.edits import Patch, Tree, difference
@@ -14,7 +15,9 @@ from anabasis.design.making.patterns import port_names_of
 from anabasis.design.mentions import mentions
 from anabasis.design.new_vlan import into_table
 from anabasis.design.ports import Layer3
-from anabasis.design.whereabouts import device_entry, port_entry
+from anabasis.design.removal import Removal, remove_all
+from anabasis.design.renaming import rename_all
+from anabasis.design.whereabouts import device_entry, port_entry, port_names
 from anabasis.errors import InputRefused, Problem
 
 LAYER3 = tuple(Layer3.__annotations__)
@@ -52,10 +55,49 @@ class JoinRouted:
     """Of the VLAN, where the plan has none with this subnet."""
 
 
+@dataclass(frozen=True)
+class RenamePorts:
+    """Ports that get other names, one after the other; whatever names them names them so."""
+
+    device: str
+    ports: str
+    names: str
+    """As many as there are ports: `1/0/1-24`."""
+
+
+@dataclass(frozen=True)
+class RemovePorts:
+    """Ports that are taken out, with their cables and whatever leans on them."""
+
+    device: str
+    ports: str
+
+
+def rename_ports(raw: Tree, wanted: RenamePorts) -> Patch:
+    """Return the edit. Raises InputRefused where there are not as many names as ports, or a name is another port's."""
+    old, new = (
+        _some(raw, wanted),
+        port_names_of(wanted.names, "/names", port_names(device_entry(raw, wanted.device)[1])),
+    )
+    if len(old) != len(new):
+        raise InputRefused([Problem("/names", "not one name a port", f"{len(new)} names", f"{len(old)} names")])
+    _, device = device_entry(raw, wanted.device)
+    kept = {p["name"] for p in device.get("ports", [])} - set(old)
+    if taken := [n for n in new if n in kept]:
+        raise InputRefused([Problem("/names", "another port is called so", repr(taken[0]), "names that are free")])
+    at = {n: port_entry(raw, wanted.device, n)[0] for n in old}
+    return rename_all(raw, {at[a]: b for a, b in zip(old, new, strict=True) if a != b})
+
+
+def remove_ports(raw: Tree, wanted: RemovePorts) -> Removal:
+    """Return the edit, and what else it takes."""
+    return remove_all(raw, [port_entry(raw, wanted.device, name)[0] for name in _some(raw, wanted)])
+
+
 def only_theirs(raw: Tree, wanted: OnlyTheirs) -> Patch:
     """Return the edit. Raises InputRefused where a port is not bridged, or holds no VLAN without tags."""
     tree: Tree = copy.deepcopy(raw)
-    for name in _some(wanted.ports):
+    for name in _some(tree, wanted):
         at, port = _bridged(tree, wanted.device, name)
         vlan = _desk_of(at, port)
         port |= {"pvid": vlan, "untagged": [vlan]}
@@ -71,7 +113,7 @@ def phone_and_desk(raw: Tree, wanted: PhoneAndDesk) -> Patch:
     phone = wanted.phone or next(iter(voices), None)
     if phone is None:
         raise InputRefused([Problem("/phone", "no VLAN of the plan has the purpose voice", allowed="a VLAN's number")])
-    for name in _some(wanted.ports):
+    for name in _some(tree, wanted):
         at, port = _bridged(tree, wanted.device, name)
         desk = wanted.desk or _desk_of(at, port)
         if desk == phone:
@@ -106,7 +148,7 @@ def join_routed(raw: Tree, wanted: JoinRouted) -> Patch:
     for sub in port.pop("subinterfaces", []):
         moved[f"{wanted.routed}.{sub['tag']}"] = _interface(where, device, sub.pop("tag"), sub, tree, wanted.device)
     inner = _inner_zone(device, wanted.name) if kind == "firewall" else None
-    for name in [wanted.routed, *_some(wanted.ports)]:
+    for name in [wanted.routed, *_some(tree, wanted)]:
         entry = port if name == wanted.routed else spare_port(tree, wanted.device, name)
         entry |= {"mode": "bridged", "pvid": vlan, "untagged": [vlan]} | ({"zone": inner} if inner else {})
     if tags:
@@ -178,8 +220,15 @@ def _desk_of(where: str, port: Tree) -> int:
     return int(vlan)
 
 
-def _some(ports: str) -> list[str]:
-    names = port_names_of(ports)
+class _OnPorts(Protocol):
+    @property
+    def device(self) -> str: ...
+    @property
+    def ports(self) -> str: ...
+
+
+def _some(tree: Tree, wanted: _OnPorts) -> list[str]:
+    names = port_names_of(wanted.ports, known=port_names(device_entry(tree, wanted.device)[1]))
     if not names:
-        raise InputRefused([Problem("/ports", "names no port", repr(ports), "ports such as 3-6")])
+        raise InputRefused([Problem("/ports", "names no port", repr(wanted.ports), "ports such as 3-6")])
     return names

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import string
+from collections.abc import Collection
 
 from anabasis.errors import InputRefused, Problem
 
@@ -12,11 +13,17 @@ _NUMBERS = re.compile(r"(.*?)(\d+)-(\d+)")
 _LETTERS = re.compile(r"(.*?)([a-z])-([a-z])")
 
 
-def port_names_of(text: str, where: str = "/ports") -> list[str]:
-    """Return the names a pattern stands for, in order. Raises InputRefused where it stands for none, for too many, or for one twice."""
+def port_names_of(text: str, where: str = "/ports", known: Collection[str] = ()) -> list[str]:
+    """Return the names a pattern stands for, in order. Raises InputRefused where it stands for none, for too many, or for one twice.
+
+    Args:
+        text: names and ranges, with commas.
+        where: what the text is a value of.
+        known: names that there are; one of these is itself, though it looks like a range.
+    """
     out: list[str] = []
     for part in (p.strip() for p in text.split(",")):
-        out += _spelled(part, where) if part else []
+        out += [part] if part in known else _spelled(part, where) if part else []
     if len(set(out)) < len(out):
         twice = next(n for n in out if out.count(n) > 1)
         raise InputRefused([Problem(where, "names a port twice", repr(twice))])
@@ -32,5 +39,6 @@ def _spelled(part: str, where: str) -> list[str]:
         return [f"{head}{n}" for n in range(low, high + 1)]
     if found := _LETTERS.fullmatch(part):
         letters = string.ascii_lowercase
-        return [found[1] + c for c in letters[letters.index(found[2]) : letters.index(found[3]) + 1]] or [part]
+        many = [found[1] + c for c in letters[letters.index(found[2]) : letters.index(found[3]) + 1]]
+        return many if len(many) > 1 else [part]
     return [part]

@@ -7,7 +7,7 @@ export interface Chosen {
 }
 
 export interface Job {
-  id: "bundle" | "little-switch" | "inline-pair" | "join-routed" | "phone-and-desk" | "only-theirs";
+  id: "bundle" | "little-switch" | "inline-pair" | "join-routed" | "phone-and-desk" | "only-theirs" | "rename-ports" | "remove-ports";
   words: string;
   /** One sentence: what becomes of the ports. */
   means: string;
@@ -69,11 +69,25 @@ const ONLY: Job = {
   alone: true,
   wanted: (c) => ({ action: "only-theirs", body: { device: c.device, ports: list(c) } }),
 };
+const RENAME: Job = {
+  id: "rename-ports",
+  words: "Rename",
+  means: "One new name a port, in this order; whatever names a port follows.",
+  asks: { label: "New names", placeholder: "1/0/1-24, or a-d", needed: true },
+  wanted: (c, names) => ({ action: "rename-ports", body: { device: c.device, ports: list(c), names } }),
+};
+const REMOVE: Job = {
+  id: "remove-ports",
+  words: "Take out",
+  means: "The ports go, with their cables and whatever leans on them.",
+  asks: null,
+  wanted: (c) => ({ action: "remove-ports", body: { device: c.device, ports: list(c) } }),
+};
 
 /** What can be made of ports of this kind of box. */
 export function jobsFor(kind: string): Job[] {
-  if (kind === "firewall") return [BUNDLE, LITTLE_SWITCH, JOIN, INLINE, ONLY];
-  return kind === "router" ? [BUNDLE, JOIN] : [BUNDLE, PHONE, ONLY, JOIN];
+  if (kind === "firewall") return [BUNDLE, LITTLE_SWITCH, JOIN, INLINE, ONLY, RENAME, REMOVE];
+  return kind === "router" ? [BUNDLE, JOIN, RENAME, REMOVE] : [BUNDLE, PHONE, ONLY, JOIN, RENAME, REMOVE];
 }
 
 /** What to ask of the server; null = too little is said. */
