@@ -113,7 +113,7 @@ def main(people: int = 50, seconds: float = 60) -> None:
         for k in range(DESIGNS):
             store.create(f"d{k}", raw, now)
         owners = [accounts.ensure(f"person {n}", now) for n in range(people)]
-        cookies = [accounts.enter(accounts.link(p.id, now), now) for p in owners]
+        cookies = [accounts.enter(accounts.link(p.id, now), now).cookie for p in owners]
         port = free_port()
         server = get_context("spawn").Process(target=serve, args=(cluster.url, port), daemon=True)
         server.start()

@@ -128,6 +128,15 @@ class NotHolding(AnabasisError):
         super().__init__(f"{', '.join(failing)}: mend that, or say why it is to be published all the same.")
 
 
+class Stopped(AnabasisError):
+    """Work that takes long was stopped by the one who asked for it."""
+
+    title = "Stopped"
+
+    def __init__(self) -> None:
+        super().__init__("You stopped this. Ask again to have it worked out.")
+
+
 class NotSignedIn(AnabasisError):
     """Nobody is signed in."""
 
@@ -153,7 +162,8 @@ class TooManyTries(AnabasisError):
 
     def __init__(self, wait_s: int) -> None:
         self.wait_s = wait_s
-        super().__init__(f"Signing in failed too often. Try again in {wait_s // 60} minutes.")
+        wait = f"{wait_s // 60} minutes" if wait_s >= 60 else f"{wait_s} seconds"
+        super().__init__(f"Signing in was tried too often. Try again in {wait}.")
 
 
 class TooLarge(AnabasisError):

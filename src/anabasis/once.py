@@ -10,6 +10,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, Generic, TypeVar, overload
 
+from anabasis.patience import look
+
 T = TypeVar("T")
 
 
@@ -35,6 +37,7 @@ class once(Generic[T]):  # noqa: N801 - a decorator, spelled as one
         """Return the value. It is asked for only where the object has none: what stands in `__dict__` goes first."""
         if instance is None:
             return self
+        look()
         value = self._work(instance)
         instance.__dict__[self._name] = value
         return value

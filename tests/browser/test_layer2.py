@@ -145,6 +145,28 @@ def test_a_cable_is_plugged_in_and_pulled(bench: Workbench) -> None:
     bench.wait(lambda: not bench.all("[data-line='hall-sw--lab-sw']"))
 
 
+def test_a_cable_is_led_by_dragging(bench: Workbench) -> None:
+    """From box to box: both ends and what it opens are shown, then it is plugged in; a box without a free port says so."""
+    bench.open("cabling")
+    bench.wait(lambda: bench.all("[data-box=lab-sw]"))
+    drag(bench, "[data-box=lab-sw]", "[data-box=hall-sw]")
+    ends = [i.get_attribute("value") for i in bench.all("form[aria-label='Plug cables in'] input")]
+    assert [e.split(":")[0] for e in ends if e] == ["lab-sw", "hall-sw"]
+    button = "form[aria-label='Plug cables in'] button[type=submit]"
+    bench.wait(lambda: bench.find(button).is_enabled())
+    bench.find(button).click()
+    bench.wait(lambda: bench.all("[data-line='lab-sw--hall-sw'], [data-line='hall-sw--lab-sw']"))
+    drag(bench, "[data-box=till-1]", "[data-box=hall-sw]")
+    assert "no free port" in bench.find("main [role=alert]").text
+
+
+def drag(bench: Workbench, one: str, two: str) -> None:
+    """Press on one thing, move to another, let go there."""
+    there = bench.find(two)
+    chain = ActionChains(bench.driver).click_and_hold(bench.find(f"{one} rect")).move_by_offset(9, 9)
+    chain.move_to_element(there).release().perform()
+
+
 def test_a_ports_settings_are_copied(bench: Workbench) -> None:
     """Typed as a range, shown before, made as one edit."""
     bench.open("segments?at=/devices/5/ports/0")

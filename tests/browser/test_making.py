@@ -309,10 +309,14 @@ def test_ports_become_a_bundle_and_a_host_hangs_on_one(hands: Hands, store: Stor
         hands.tap(f"[aria-label^='sw1:{port},']")
     hands.fill("[data-testid=port-tools] input", "to-sw2")
     hands.click("Make it")
-    hands.wait(lambda: hands.find("[data-line]").get_attribute("data-state") == "up")
     (summary,) = store.designs()
-    lags = {d["name"]: [x["name"] for x in d.get("lags", [])] for d in store.draft(summary.id).tree["devices"]}
-    assert lags == {"sw1": ["to-sw2"], "sw2": ["to-sw1"]}
+
+    def bundles() -> dict[str, list[str]]:
+        devices = store.draft(summary.id).tree["devices"]
+        return {d["name"]: [x["name"] for x in d.get("lags", [])] for d in devices}
+
+    hands.wait(lambda: bundles() == {"sw1": ["to-sw2"], "sw2": ["to-sw1"]})
+    hands.wait(lambda: hands.find("[data-line]").get_attribute("data-state") == "up")
     hands.tap("[aria-label^='sw1:1,']")
     hands.fill("[aria-label='Name of the host']", "mate")
     hands.click("Put it there")

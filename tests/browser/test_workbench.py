@@ -71,7 +71,7 @@ def test_by_keyboard_alone(bench: Workbench) -> None:
     bench.wait(lambda: bench.state(120, "tank-sw", "1") == "tagged")
     bench.press("u")
     bench.wait(lambda: bench.state(120, "tank-sw", "1") == "untagged")
-    assert bench.state(110, "tank-sw", "1") == ""
+    bench.wait(lambda: bench.state(110, "tank-sw", "1") == "")
     bench.press(Keys.ARROW_UP)
     assert (bench.driver.switch_to.active_element.get_attribute("aria-label") or "").startswith("VLAN 110, tank-sw 1:")
     bench.press(Keys.CONTROL, "z")

@@ -29,7 +29,7 @@ class Workbench:
     def wait(self, what: Callable[[], T]) -> T:
         """Wait until something is true, and return it."""
         patient = WebDriverWait(
-            self.driver, 45, ignored_exceptions=(NoSuchElementException, StaleElementReferenceException)
+            self.driver, 45, 0.1, ignored_exceptions=(NoSuchElementException, StaleElementReferenceException)
         )
         return patient.until(lambda _: what())
 

@@ -91,7 +91,7 @@ def test_nothing_answered_is_lost() -> None:
             for k in range(WRITERS):
                 store.create(f"d{k}", SMALL, NOON)
             now = datetime.now(UTC)
-            cookie = people.enter(people.link(people.ensure("Oda", now).id, now), now)
+            cookie = people.enter(people.link(people.ensure("Oda", now).id, now), now).cookie
             engine.dispose()
             script = [sys.executable, "-m", "tests.faults.killable", url, str(port)]
             server = subprocess.Popen(script, cwd=ROOT, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 from typing import Any
 
@@ -72,7 +74,7 @@ def test_sign_in_is_slowed_down(owner: TestClient, store: Store) -> None:
         assert answer.status_code == 429
         assert int(answer.headers["retry-after"]) > 0
     people = people_of(store)
-    assert people.signed(people.sign_in("Oda", WORD, NOON + timedelta(minutes=6)), NOON + timedelta(minutes=7))
+    assert people.signed(people.sign_in("Oda", WORD, NOON + timedelta(minutes=6)).cookie, NOON + timedelta(minutes=7))
 
 
 def test_a_link_lets_in_once(store: Store) -> None:
@@ -81,7 +83,7 @@ def test_a_link_lets_in_once(store: Store) -> None:
     person = people.ensure("local", NOON)
     assert people.ensure("local", NOON) == person
     secret = people.link(person.id, NOON)
-    signed = people.signed(people.enter(secret, NOON), NOON)
+    signed = people.signed(people.enter(secret, NOON).cookie, NOON)
     assert signed
     assert signed.person == person
     with pytest.raises(NotLetIn):
@@ -89,7 +91,7 @@ def test_a_link_lets_in_once(store: Store) -> None:
     old = people.link(person.id, NOON)
     with pytest.raises(NotLetIn):
         people.enter(old, NOON + LINK_LASTS + timedelta(seconds=1))
-    cookie = people.enter(people.link(person.id, NOON), NOON)
+    cookie = people.enter(people.link(person.id, NOON), NOON).cookie
     assert people.signed(cookie, NOON + SESSION_LASTS + timedelta(seconds=1)) is None
     assert door(store).get("/enter/no-such-secret", follow_redirects=False).headers["location"] == "/?link=used"
 
@@ -197,3 +199,122 @@ def test_the_log_is_only_added_to(owner: TestClient, store: Store) -> None:
             connection.execute(text(change))
     assert owner.delete("/api/designs/d").status_code == 204
     assert owner.get("/api/log").json()[0]["what"] == "removed"
+
+
+def entered(store: Store, name: str = "Oda", word: str = WORD) -> TestClient:
+    """Return a client that somebody has signed in with by password; its changes carry the token."""
+    client = door(store)
+    assert client.post("/api/session", json={"name": name, "password": word}).status_code == 204
+    client.headers["X-CSRF-Token"] = client.get("/api/me").json()["csrf"]
+    return client
+
+
+def test_many_tries_at_once_are_counted_one_by_one(owner: TestClient, store: Store) -> None:
+    """Of sixty wrong guesses sent together no more are compared than of sixty sent one after the other."""
+    stranger = door(store)
+
+    def guess(k: int) -> int:
+        return stranger.post("/api/session", json={"name": "Oda", "password": f"guess number {k}"}).status_code
+
+    with ThreadPoolExecutor(30) as pool:
+        told = Counter(pool.map(guess, range(60)))
+    assert told[401] <= TRIES
+    assert told[401] + told[429] == 60
+
+
+def test_wrong_guesses_of_others_shut_nobody_out(owner: TestClient, store: Store) -> None:
+    """The browser in which somebody signed in before still lets them in, from the same address, while others guess."""
+    mine, stranger = entered(store), door(store)
+    for _ in range(TRIES + 1):
+        stranger.post("/api/session", json={"name": "Oda", "password": "wrong"})
+    assert stranger.post("/api/session", json={"name": "Oda", "password": WORD}).status_code == 429
+    assert mine.delete("/api/session").status_code == 204
+    assert mine.post("/api/session", json={"name": "Oda", "password": WORD}).status_code == 204
+    thief = door(store)
+    thief.cookies.update({k: v for k, v in mine.cookies.items() if k.endswith("known")})
+    for _ in range(TRIES):
+        assert thief.post("/api/session", json={"name": "Oda", "password": "wrong"}).status_code == 401
+    assert thief.post("/api/session", json={"name": "Oda", "password": WORD}).status_code == 429, "and is no free pass"
+
+
+@pytest.mark.parametrize("weak", ["password12", "aaaaaaaaaaaa", "1234567890", "qwertyuiop", "OdaOdaOdaOda"])
+def test_common_and_repeated_passwords_are_refused(owner: TestClient, weak: str) -> None:
+    """What stands on every list is no password, nor one's own name over again."""
+    answer = owner.post("/api/accounts", json={"name": "Oda Berg", "password": weak})
+    assert answer.status_code == 422
+    assert "easily guessed" in answer.json()["errors"][0]["message"]
+    assert owner.put("/api/me/password", json={"old": WORD, "new": WORD}).status_code == 422
+
+
+@pytest.mark.parametrize("name", ["Оda", "oda", "O\u200bda", "a/b", "..", "a?b", "a#b", "50%", "a\\b"])
+def test_names_that_mislead_or_no_address_can_carry(owner: TestClient, name: str) -> None:
+    """A name that one would take for another's, or that its own address cannot name, is refused."""
+    assert owner.post("/api/accounts", json={"name": name, "password": "a long word indeed"}).status_code == 422
+
+
+def test_an_owner_stays(owner: TestClient, store: Store) -> None:
+    """Owners can be demoted, shut out and removed, but never the last one; nobody removes themselves."""
+    owner.post("/api/accounts", json={"name": "Edda", "password": "a long word indeed", "owner": True})
+    edda = entered(store, "Edda", "a long word indeed")
+    assert edda.put("/api/accounts/Oda/owner", params={"owner": False}).status_code == 200
+    assert owner.put("/api/accounts/Oda/owner", params={"owner": True}).status_code == 403
+    for method, path in (("PUT", "owner?owner=false"), ("PUT", "disabled?disabled=true")):
+        answer = edda.request(method, f"/api/accounts/Edda/{path}")
+        assert answer.status_code == 422, answer.json()
+    assert edda.delete("/api/accounts/Edda").status_code == 422
+    assert edda.delete("/api/accounts/Oda").status_code == 204
+    assert owner.get("/api/me").status_code == 401
+    assert [p["name"] for p in edda.get("/api/accounts").json()] == ["Edda"]
+    assert edda.get("/api/log").json()[0]["what"] == "removed an account"
+
+
+def test_a_password_is_reset(owner: TestClient, store: Store) -> None:
+    """The old one and its sessions end; the link lets in once, to set another; a used link never lives again."""
+    owner.post("/api/accounts", json={"name": "Edda", "password": "a long word indeed"})
+    edda = entered(store, "Edda", "a long word indeed")
+    path = owner.post("/api/accounts/Edda/reset").json()["path"]
+    assert edda.get("/api/me").status_code == 401
+    assert edda.post("/api/session", json={"name": "Edda", "password": "a long word indeed"}).status_code == 401
+    assert edda.get(path, follow_redirects=False).headers["location"] == "/"
+    token = {"X-CSRF-Token": edda.get("/api/me").json()["csrf"]}
+    assert edda.put("/api/me/password", json={"new": "another long word indeed"}, headers=token).status_code == 204
+    assert door(store).get(path, follow_redirects=False).headers["location"] == "/?link=used"
+    entered(store, "Edda", "another long word indeed")
+    assert owner.post("/api/accounts/Oda/reset").status_code == 422
+
+
+def test_sessions_are_ended(owner: TestClient, store: Store) -> None:
+    """One's own everywhere else, and by an owner somebody's."""
+    here, elsewhere = entered(store), entered(store)
+    assert here.delete("/api/me/sessions").status_code == 204
+    assert [c.get("/api/me").status_code for c in (here, elsewhere, owner)] == [200, 401, 401]
+    here.post("/api/accounts", json={"name": "Edda", "password": "a long word indeed"})
+    edda = entered(store, "Edda", "a long word indeed")
+    assert edda.delete("/api/accounts/Oda/sessions").status_code == 403
+    assert here.delete("/api/accounts/Edda/sessions").status_code == 204
+    assert edda.get("/api/me").status_code == 401
+
+
+def test_readers_do_not_list_accounts(owner: TestClient, store: Store) -> None:
+    """Only who may let somebody do something sees everybody."""
+    edda = client_of(store, "Edda", owner=False)
+    owner.put("/api/designs/d/roles", json={"name": "Edda", "role": "publish"})
+    assert edda.get("/api/accounts").status_code == 403
+    owner.put("/api/designs/d/roles", json={"name": "Edda", "role": "administer"})
+    assert edda.get("/api/accounts").status_code == 200
+
+
+def test_what_ifs_follow_the_design_they_were_branched_off(owner: TestClient, store: Store) -> None:
+    """A role taken away is taken away there too, and a what-if of a what-if follows as well."""
+    edda = client_of(store, "Edda", owner=False)
+    owner.put("/api/designs/d/roles", json={"name": "Edda", "role": "edit"})
+    one = edda.post("/api/designs/d/branches", json={"title": "one"}).json()["id"]
+    two = edda.post(f"/api/designs/{one}/branches", json={"title": "two"}).json()["id"]
+    assert {d["id"] for d in edda.get("/api/designs").json()} == {"d", one, two}
+    owner.put("/api/designs/d/roles", json={"name": "Edda", "role": "read"})
+    for id_ in (one, two):
+        assert edda.post(f"/api/designs/{id_}/draft/undo", headers={"If-Match": '"1"'}).status_code == 403
+    owner.put(f"/api/designs/{two}/roles", json={"name": "Edda", "role": None})
+    for id_ in ("d", one, two):
+        assert edda.get(f"/api/designs/{id_}/draft").status_code == 404
+    assert edda.get("/api/designs").json() == []

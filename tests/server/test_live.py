@@ -5,14 +5,16 @@ from __future__ import annotations
 import json
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
-from queue import Queue
+from contextlib import contextmanager, suppress
+from queue import Empty, Queue
+from time import monotonic
 from typing import Any
 
+import pytest
 import requests
 
 from anabasis.design import Loaded
-from anabasis.store import Store, connect, migrate
+from anabasis.store import People, Store, connect, migrate
 from ops.cluster import Cluster
 from ops.serving import enter, serving
 from tests.conftest import NOON
@@ -50,6 +52,7 @@ class Page:
                 for text in line.iter_lines(decode_unicode=True, chunk_size=1):
                     if text.startswith("data: "):
                         self.heard.put(json.loads(text[6:]))
+                self.heard.put({"kind": "over"})
             except (requests.RequestException, AttributeError):
                 return  # the page was closed
 
@@ -58,7 +61,8 @@ class Page:
             self.until("here")
             yield
         finally:
-            line.raw.shutdown()  # wakes the thread that reads
+            with suppress(RuntimeError):  # the server has ended it already
+                line.raw.shutdown()  # wakes the thread that reads
 
     def until(self, kind: str, **values: Any) -> dict[str, Any]:
         """Return the next event of a kind with some values."""
@@ -113,3 +117,36 @@ def test_the_database_goes_and_comes(demo: Loaded) -> None:
                 oda.until("store", up=True)
                 store.edit("d", 1, NOTE, "Edda", NOON)
                 assert oda.until("edit")["who"] == "Edda"
+
+
+@pytest.mark.parametrize("ended", ["role", "shut out", "signed out", "removed", "another session"])
+def test_a_line_ends_with_the_right_to_it(store: Store, demo: Loaded, ended: str) -> None:
+    """At once, well before the line is looked after by itself; only that person's, and only where it is over."""
+    store.create("d", demo.raw, NOON)
+    with serving(store) as address:
+        edda = Page(store, address, "Edda")
+        owner = Page(store, address, "Oda")
+        people = People(store.engine)
+        people.set_owner("Edda", False, "Oda", NOON)
+        people.set_role("d", "Edda", "read", "Oda", NOON)
+        elsewhere = requests.get(enter(store, address, "Edda"), allow_redirects=False, timeout=60)
+        with edda.listening(), owner.listening():
+            began = monotonic()
+            if ended == "role":
+                people.set_role("d", "Edda", None, "Oda", NOON)
+            elif ended == "shut out":
+                people.switch("Edda", True, "Oda", NOON)
+            elif ended == "removed":
+                people.remove("Edda", "Oda", NOON)
+            elif ended == "signed out":
+                people.sign_out(edda.headers["Cookie"].partition("=")[2])
+            else:
+                people.sign_out(elsewhere.headers["Set-Cookie"].split(";")[0].partition("=")[2])
+                with pytest.raises(Empty):
+                    edda.heard.get(timeout=1.5)
+                return
+            edda.until("over")
+            assert monotonic() - began < 3
+            owner.until("here")
+            with pytest.raises(Empty):
+                owner.heard.get(timeout=1)

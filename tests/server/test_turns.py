@@ -49,6 +49,35 @@ def test_only_who_asks_of_the_same_design_waits(store: Store, demo: Loaded) -> N
         assert waiting.result(60).status_code == 200
 
 
+def test_who_asked_may_stop_it(store: Store, demo: Loaded) -> None:
+    """A page is told how long it waits, stops that, and is answered so; no other page can, and the next asking gets its answer."""
+    client = client_of(store)
+    store.create("one", demo.raw, NOON)
+    mine, other = {"X-Page": "mine"}, {"X-Page": "other"}
+    with ThreadPoolExecutor(1) as pool, state_of(client).turns.of("one"):
+        waiting = pool.submit(client.get, "/api/designs/one/views/matrix", headers=mine)
+        while not (told := client.get("/api/designs/one/work", headers=mine).json())["questions"]:
+            pass
+        assert told["questions"] == 1
+        assert client.get("/api/designs/one/work", headers=other).json()["questions"] == 0
+        assert client.delete("/api/designs/one/work", headers=other).status_code == 204
+        with pytest.raises(Late):
+            waiting.result(0.6)
+        assert client.delete("/api/designs/one/work", headers=mine).status_code == 204
+        stopped = waiting.result(5)
+    assert (stopped.status_code, stopped.json()["title"]) == (409, "Stopped")
+    assert client.get("/api/designs/one/work", headers=mine).json()["questions"] == 0
+    assert client.get("/api/designs/one/views/matrix", headers=mine).status_code == 200
+
+
+def test_a_page_that_does_not_say_who_it_is_stops_nothing(store: Store, demo: Loaded) -> None:
+    """Without the header there is nothing to ask after."""
+    client = client_of(store)
+    store.create("one", demo.raw, NOON)
+    assert client.delete("/api/designs/one/work").status_code == 422
+    assert client.get("/api/designs/one/work", headers={"X-Page": ""}).json()["questions"] == 0
+
+
 def test_a_crowd_at_one_design_does_not_hang(store: Store, demo: Loaded) -> None:
     """Every view at once while it is edited: each is answered, and the last state is that of one who asks alone."""
     client = client_of(store)

@@ -1,5 +1,6 @@
 """What to mend: one file a family of checks, one catalogue. Each check reads a site, or its verdicts, and yields findings."""
 
+from functools import partial
 from itertools import chain
 
 from anabasis.findings import (
@@ -23,6 +24,7 @@ from anabasis.findings import (
 from anabasis.findings.answers_grid import AnswersGrid, answers_grids
 from anabasis.findings.catalogue import CATALOGUE, STAGES, Choice, Finding, as_markdown, in_order, place_to_begin
 from anabasis.findings.offers import Offer, offers
+from anabasis.patience import Work, through
 from anabasis.reach import Verdicts
 
 __all__ = [
@@ -57,4 +59,5 @@ def find_all(verdicts: Verdicts) -> list[Finding]:
         pairing.check,
     )
     on_reach = (returning.check, translating.check, ruling.check, promises.check, expecting.check)
-    return in_order(chain(*(check(site) for check in on_site), *(check(verdicts) for check in on_reach)))
+    checks = [partial(c, site) for c in on_site] + [partial(c, verdicts) for c in on_reach]
+    return in_order(chain.from_iterable(check() for check in through(checks, Work.FINDINGS)))

@@ -16,6 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anabasis.once import once
+from anabasis.patience import Work, through
 from anabasis.reach.family import Family
 from anabasis.reach.kinds import Words, packed, together, unpacked
 from anabasis.reach.parts import Chain, Parts, Shape
@@ -216,7 +217,7 @@ class Blocks:
             self._crossed[crossing] = (
                 known if known and fits else self.family.permits.crossed(crossing, ends[0], ends[1])
             )
-        for n in self.fresh:
+        for n in through(self.fresh, Work.RULES):
             self.blocks[n] = self._block(chains[n], shapes[n])
         self._spread.clear()
         self._kinds.clear()
@@ -292,7 +293,7 @@ class Blocks:
         wanted = np.zeros(family.ground.classes.count, dtype=bool)
         wanted[parts.place] = True
         wanted |= family.ground.changed
-        for row, groups in enumerate(parts.senders):
+        for row, groups in enumerate(through(parts.senders, Work.TRANSLATIONS)):
             goals = np.flatnonzero((parts.touched_row[row] & wanted)[family.ground_of])
             if not len(goals):
                 continue

@@ -12,6 +12,7 @@ from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design.notation import Network, parse_address, parse_prefix
 from anabasis.fabric import Segment
 from anabasis.once import once
+from anabasis.patience import Work, through
 from anabasis.policy import Service, ServiceSpan
 from anabasis.policy.terms import holds_address
 from anabasis.reach.astray import SYMPTOMS
@@ -107,12 +108,12 @@ class Verdicts:
                     few.append((a, b))
                     told.update((("from", a), ("to", b)))
             pairs = few
-        return [self.judge(a, b) for a, b in pairs]
+        return [self.judge(a, b) for a, b in through(pairs, Work.PAIRS)]
 
     @once
     def all(self) -> list[Verdict]:
         """Return every ordered pair of different segments, in the order of segments."""
-        return [self.judge(a, b) for a, b in self.sweep.pairs]
+        return [self.judge(a, b) for a, b in through(self.sweep.pairs, Work.PAIRS)]
 
     def flows(self, a: int, b: int) -> FlowSet:
         """Return the exact flows of a pair."""

@@ -11,8 +11,8 @@ from starlette.responses import Response
 
 from anabasis.errors import NoSuchThing, NotAllowed, NotSignedIn
 from anabasis.server.state import TheState
-from anabasis.store import ROLES, Person, Signed
-from anabasis.store.people import SESSION_LASTS
+from anabasis.store import ROLES, Entered, Person, Signed
+from anabasis.store.people import KNOWN_LASTS, SESSION_LASTS
 
 SAFE = {"GET", "HEAD", "OPTIONS"}
 CSRF = "X-CSRF-Token"
@@ -23,12 +23,17 @@ def cookie_name(request: Request) -> str:
     return f"anabasis-{request.url.port or 443}"
 
 
-def set_cookie(request: Request, response: Response, value: str) -> None:
+def known_name(request: Request) -> str:
+    """Return the name of the cookie by which a browser is known that somebody signed in with before."""
+    return f"{cookie_name(request)}-known"
+
+
+def set_cookies(request: Request, response: Response, entered: Entered) -> None:
     """Give a browser its session: out of reach of scripts, never sent from another site, over TLS or loopback only."""
-    age = int(SESSION_LASTS.total_seconds())
-    response.set_cookie(
-        cookie_name(request), value, max_age=age, path="/", secure=True, httponly=True, samesite="strict"
-    )
+    kept = ((cookie_name(request), entered.cookie, SESSION_LASTS), (known_name(request), entered.known, KNOWN_LASTS))
+    for name, value, lasts in kept:
+        age = int(lasts.total_seconds())
+        response.set_cookie(name, value, max_age=age, path="/", secure=True, httponly=True, samesite="strict")
 
 
 def signed_in(request: Request, state: TheState) -> Signed:

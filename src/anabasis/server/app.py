@@ -19,7 +19,20 @@ from starlette.types import Scope
 
 from anabasis import __version__
 from anabasis.design import load_file
-from anabasis.server import designs, drafts, failover, health, history, live, making, pages, people, problems, views
+from anabasis.server import (
+    designs,
+    drafts,
+    failover,
+    health,
+    history,
+    live,
+    making,
+    pages,
+    people,
+    problems,
+    views,
+    work,
+)
 from anabasis.server.guard import Guard
 from anabasis.server.state import Clock, State, utc_now
 from anabasis.server.turns import THREADS
@@ -83,7 +96,7 @@ def create_app(
     )
     app.state.anabasis = state
     app.openapi = lambda: problems.described(FastAPI.openapi(app))  # type: ignore[method-assign]
-    for part in (people, designs, drafts, making, views, failover, history, live):
+    for part in (people, designs, drafts, making, views, failover, history, live, work):
         app.include_router(part.router, prefix="/api")
     app.include_router(history.whole, prefix="/api")
     app.include_router(making.whole, prefix="/api")

@@ -11,6 +11,7 @@ from anabasis.design.files import LIMIT_BYTES
 from anabasis.errors import AnabasisError, NotAllowed, TooLarge
 from anabasis.server.access import SAFE
 from anabasis.server.problems import answer
+from anabasis.server.turns import asking
 
 POLICY = "; ".join(
     (
@@ -36,6 +37,10 @@ HEADERS = {
 }
 
 
+PAGE = "x-page"
+"""The header by which a page names itself, with a random name: only who knows it can ask after its work, or stop it."""
+
+
 class Guard:
     """Refuses changes that a page elsewhere sends, and bodies that are too large; adds the security headers."""
 
@@ -47,6 +52,8 @@ class Guard:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
+
+        asking.set(Headers(scope=scope).get(PAGE, "")[:64])
 
         async def sent(message: Message) -> None:
             if message["type"] == "http.response.start":

@@ -112,7 +112,6 @@ def branch(design_id: str, wanted: NewBranch, person: ThePerson, state: TheState
         draft = state.store.draft(design_id)
         tree, start = draft.tree, f"draft {draft.version}"
     new = state.store.create(uuid4().hex, tree, state.clock(), Branch(design_id, wanted.title.strip(), start))
-    state.people.copy_roles(design_id, new.id)
     state.history.note(person.name, "began a what-if", design_id, f"{wanted.title}, of {start}", state.clock())
     return next(s for s in state.store.designs() if s.id == new.id)
 

@@ -14,7 +14,7 @@ from starlette.concurrency import run_in_threadpool
 from starlette.responses import StreamingResponse
 
 from anabasis.errors import AnabasisError, StoreUnavailable
-from anabasis.server.access import Author, ThePerson, check, may
+from anabasis.server.access import Author, ThePerson, check, cookie_name, may
 from anabasis.server.hub import CLOSE
 from anabasis.server.state import State, TheState
 from anabasis.store import Notice
@@ -47,14 +47,22 @@ async def events(
 ) -> StreamingResponse:
     """Tell what happens: `edit`, `undo`, `redo`, `published`, `here` (who is where), `store` (the database goes and comes)."""
 
+    cookie = request.cookies.get(cookie_name(request))
+
     def allowed() -> bool:
         try:
+            if state.people.signed(cookie, state.clock()) is None:
+                return False
             check(state, person, design_id, "read")
         except StoreUnavailable:
             return True
         except AnabasisError:
             return False
         return True
+
+    async def ended(notice: Notice) -> bool:
+        """Tell whether this is over for the one who looks: signed out, shut out, or without the right to read."""
+        return notice.get("person") in (None, person.id) and not await run_in_threadpool(allowed)
 
     async def told() -> AsyncIterator[str]:
         page = state.hub.open(design_id)
@@ -65,8 +73,10 @@ async def events(
             while not await request.is_disconnected():
                 try:
                     notice = await asyncio.wait_for(page.get(), LOOK_S)
-                    if notice is CLOSE:
+                    if notice is CLOSE or (notice["kind"] == "rights" and await ended(notice)):
                         return
+                    if notice["kind"] == "rights":
+                        continue
                     yield _event(notice)
                     continue
                 except TimeoutError:

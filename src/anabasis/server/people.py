@@ -9,10 +9,10 @@ from pydantic import BaseModel, Field
 from starlette.responses import RedirectResponse
 
 from anabasis.errors import InputRefused, NotAllowed, NotLetIn, Problem
-from anabasis.server.access import Author, ThePerson, TheSigned, cookie_name, may, owner_only, set_cookie
+from anabasis.server.access import Author, ThePerson, TheSigned, cookie_name, known_name, may, owner_only, set_cookies
 from anabasis.server.state import TheState
-from anabasis.store import Person
-from anabasis.store.people import LONGEST
+from anabasis.store import ROLES, Person
+from anabasis.store.passwords import LONGEST
 
 router = APIRouter(tags=["people"])
 door = APIRouter(include_in_schema=False)
@@ -69,7 +69,9 @@ def me(signed: TheSigned) -> Me:
 @router.post("/session", status_code=204)
 def sign_in(wanted: SignIn, request: Request, response: Response, state: TheState) -> None:
     """Sign in; the session is a cookie. After some failures 429 for a while."""
-    set_cookie(request, response, state.people.sign_in(wanted.name, wanted.password, state.clock()))
+    known = request.cookies.get(known_name(request))
+    entered = state.people.sign_in(wanted.name, wanted.password, state.clock(), _source(request), known)
+    set_cookies(request, response, entered)
 
 
 @router.delete("/session", status_code=204)
@@ -84,13 +86,23 @@ def sign_out(signed: TheSigned, request: Request, response: Response, state: The
 def change_password(wanted: NewPassword, person: ThePerson, request: Request, state: TheState) -> None:
     """Change one's own password; sessions elsewhere end."""
     if person.has_password:
-        state.people.sign_out(state.people.sign_in(person.name, wanted.old, state.clock()))
+        known = request.cookies.get(known_name(request))
+        entered = state.people.sign_in(person.name, wanted.old, state.clock(), _source(request), known)
+        state.people.sign_out(entered.cookie)
     state.people.set_password(person.id, wanted.new, request.cookies.get(cookie_name(request)), state.clock())
 
 
+@router.delete("/me/sessions", status_code=204)
+def end_my_sessions(person: ThePerson, request: Request, state: TheState) -> None:
+    """End one's own sessions in all other browsers."""
+    state.people.end_sessions(person.name, request.cookies.get(cookie_name(request)), person.name, state.clock())
+
+
 @router.get("/accounts")
-def accounts(state: TheState, _: ThePerson) -> list[Person]:
-    """List everybody."""
+def accounts(state: TheState, person: ThePerson) -> list[Person]:
+    """List everybody, for those who may let somebody do something: owners, and who administers a design."""
+    if not person.owner and ROLES[-1] not in state.people.roles_of(person).values():
+        raise NotAllowed("Only who administers a design may see everybody.")
     return state.people.all()
 
 
@@ -100,12 +112,55 @@ def add_account(wanted: NewAccount, by: Author, state: TheState) -> Person:
     return state.people.add(wanted.name, wanted.password, wanted.owner, by, state.clock())
 
 
+Named = Annotated[str, Path(max_length=80)]
+
+
 @router.put("/accounts/{name}/disabled", dependencies=[Depends(owner_only)])
-def switch_account(name: Annotated[str, Path(max_length=80)], disabled: bool, by: Author, state: TheState) -> Person:
+def switch_account(name: Named, disabled: bool, by: Author, state: TheState) -> Person:
     """Shut somebody out, or let them in again. Owners only."""
     if disabled and name == by:
         raise InputRefused([Problem("/name", "nobody shuts themselves out", repr(name))])
     return state.people.switch(name, disabled, by, state.clock())
+
+
+@router.put("/accounts/{name}/owner", dependencies=[Depends(owner_only)])
+def set_owner(name: Named, owner: bool, by: Author, state: TheState) -> Person:
+    """Make somebody an owner, or no longer one; one owner stays. Owners only."""
+    return state.people.set_owner(name, owner, by, state.clock())
+
+
+@router.delete("/accounts/{name}", status_code=204, dependencies=[Depends(owner_only)])
+def remove_account(name: Named, by: Author, state: TheState) -> None:
+    """Remove an account; what it did stays told under its name. Owners only."""
+    if name == by:
+        raise InputRefused([Problem("/name", "nobody removes themselves", repr(name))])
+    state.people.remove(name, by, state.clock())
+
+
+@router.delete("/accounts/{name}/sessions", status_code=204, dependencies=[Depends(owner_only)])
+def end_sessions(name: Named, by: Author, request: Request, state: TheState) -> None:
+    """End somebody's sessions; they may sign in again. Owners only."""
+    keep = request.cookies.get(cookie_name(request)) if name == by else None
+    state.people.end_sessions(name, keep, by, state.clock())
+
+
+class OneLink(BaseModel):
+    """A link that lets one person in once, to be handed over."""
+
+    path: str
+
+
+@router.post("/accounts/{name}/reset", dependencies=[Depends(owner_only)])
+def reset_password(name: Named, by: Author, state: TheState) -> OneLink:
+    """Take somebody's password and sessions away; the link lets them in once, to set another. Owners only."""
+    if name == by:
+        raise InputRefused([Problem("/name", "nobody resets their own", repr(name), "change it instead")])
+    return OneLink(path=f"/enter/{state.people.reset(name, by, state.clock())}")
+
+
+def _source(request: Request) -> str:
+    """Return the address a request comes from; of a proxy that is trusted, the one it names."""
+    return request.client.host if request.client is not None else ""
 
 
 @router.get("/designs/{design_id}/roles", dependencies=[may("read")])
@@ -126,9 +181,9 @@ def set_role(design_id: str, wanted: RoleOf, person: ThePerson, state: TheState)
 def enter(secret: str, request: Request, state: TheState) -> Response:
     """Sign in by a link, once, and go on to the workbench."""
     try:
-        cookie = state.people.enter(secret, state.clock())
+        entered = state.people.enter(secret, state.clock())
     except NotLetIn:
         return RedirectResponse("/?link=used", 303)
     response = RedirectResponse("/", 303)
-    set_cookie(request, response, cookie)
+    set_cookies(request, response, entered)
     return response

@@ -16,7 +16,7 @@ from anabasis.errors import MissingVersion
 from anabasis.fabric import ALL_WELL, Conditions
 from anabasis.server.hub import Hub
 from anabasis.server.sweeps import Sweeps
-from anabasis.server.turns import Turns
+from anabasis.server.turns import Turns, Works
 from anabasis.store import Draft, History, People, Store
 
 Clock = Callable[[], datetime]
@@ -43,7 +43,7 @@ class State:
         """By design, the stamp of the document, and what has failed."""
         self._lock = Lock()
         self.sweeps = Sweeps()
-        self.turns = Turns()
+        self.turns, self.works = Turns(), Works()
 
     def climb(self, draft: Draft, conditions: Conditions = ALL_WELL) -> Climb:
         """Return the climb of a draft under conditions, kept for the next question about the same document."""

@@ -4,7 +4,7 @@ from anabasis.store.designs import Branch, Draft, EditRecord, Store, Summary
 from anabasis.store.engine import connect, migrate
 from anabasis.store.history import Deed, History, Revision
 from anabasis.store.notices import Listener, Notice
-from anabasis.store.people import People, Person, Signed
+from anabasis.store.people import Entered, People, Person, Signed
 from anabasis.store.stamps import stamp_of
 from anabasis.store.tables import ROLES
 
@@ -14,6 +14,7 @@ __all__ = [
     "Deed",
     "Draft",
     "EditRecord",
+    "Entered",
     "History",
     "Listener",
     "Notice",

@@ -132,6 +132,17 @@ class LinkRow(Base):
     expires_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
 
 
+class KnownRow(Base):
+    """One browser in which a person has signed in before: a stranger's wrong guesses do not shut it out."""
+
+    __tablename__ = "known"
+
+    token: Mapped[str] = mapped_column(String(64), primary_key=True)
+    """SHA-256 of the cookie's value."""
+    account_id: Mapped[int] = mapped_column(ForeignKey("account.id", ondelete="CASCADE"))
+    expires_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+
 class AttemptRow(Base):
     """One sign-in that failed; old ones are removed."""
 
@@ -139,6 +150,8 @@ class AttemptRow(Base):
 
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
     name: Mapped[str] = mapped_column(String(80), index=True)
+    source: Mapped[str] = mapped_column(String(80), index=True, default="")
+    """Where it came from: an address, or a browser that the account knows."""
     at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
 
 

@@ -6,6 +6,8 @@ export type Patch = Record<string, unknown>[];
 
 export const http = createClient<paths>({ baseUrl: "/" });
 
+/** How this page is known to the server, by which it may ask after its work and stop it. */
+const PAGE = crypto.randomUUID();
 let token = "";
 /** Take the token that changes must carry, so that no page elsewhere can make them. */
 export function trust(csrf: string): void {
@@ -13,6 +15,7 @@ export function trust(csrf: string): void {
 }
 http.use({
   onRequest: ({ request }) => {
+    request.headers.set("X-Page", PAGE);
     if (!["GET", "HEAD"].includes(request.method)) request.headers.set("X-CSRF-Token", token);
     return request;
   },

@@ -122,6 +122,27 @@ test.each<[string, Answer, number, string]>([
   expect(draft()?.version).toBe(7);
 });
 
+test("cells and switches change at once, and are taken back where they are refused", async () => {
+  const [grid, zones] = [keys.part("d", "grid"), keys.part("d", "zones", "")];
+  const rule = (enabled: boolean) => ({ rules: [{ pointer: "/devices/0/rules/1", enabled }] });
+  const cells = (cell: string) => ({ devices: [{ name: "sw", ports: [{ name: "1" }] }], rows: [{ vlan: 10, cells: [cell] }] });
+  cache.setQueryData(grid, cells(""));
+  cache.setQueryData(zones, rule(true));
+  answers = [
+    [422, { detail: "no" }],
+    [422, { detail: "no" }],
+  ];
+  const going = change({ kind: "cells", cells: [{ device: "sw", port: "1", vlan: 10, cell: "tagged" }] });
+  await Promise.resolve();
+  expect(cache.getQueryData(grid)).toEqual(cells("tagged"));
+  await expect(going).rejects.toMatchObject({ problem: { status: 422 } });
+  const next = change({ kind: "patch", patch: [{ op: "add", path: "/devices/0/rules/1/enabled", value: false }] });
+  await Promise.resolve();
+  expect(cache.getQueryData(zones)).toEqual(rule(false));
+  await expect(next).rejects.toMatchObject({ problem: { status: 422 } });
+  expect([cache.getQueryData(grid), cache.getQueryData(zones)]).toEqual([cells(""), rule(true)]);
+});
+
 test("while the line is down nothing is sent", async () => {
   line.set("The server does not answer.");
   await expect(change({ kind: "patch", patch: PATCH })).rejects.toMatchObject({ problem: { status: 0, detail: /read-only/ } });

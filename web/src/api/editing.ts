@@ -2,7 +2,7 @@ import type { MutationOptions, QueryClient } from "@tanstack/react-query";
 import { http, type Patch, Refusal, type Schemas, unwrap } from "./client";
 import { keys } from "./keys";
 import { line } from "./line";
-import { asEdited } from "./optimistic";
+import { asEdited, asMembered, asShown } from "./optimistic";
 
 export type Change =
   /** `seen`: the version of the draft a person began to type on; defaults to the one on screen. */
@@ -12,17 +12,22 @@ export type Change =
   | { kind: "undo" }
   | { kind: "redo" };
 
-/** Each thing of the design as it was on screen before an edit. */
-type Before = [readonly unknown[], Schemas["Item"] | undefined][];
+/** What was on screen before an edit. */
+type Before = (readonly [readonly unknown[], unknown])[];
 
 /** How a change is made: shown at once, sent, and taken back with the reason where it is refused; its consequences go into the cache, everything else is fetched anew. */
 export function changing(id: string, cache: QueryClient): MutationOptions<Schemas["Edited"], Refusal, Change, Before> {
   return {
     scope: { id: `edit ${id}` },
     onMutate: (change) => {
-      const things = { queryKey: keys.part(id, "item") };
-      const before = cache.getQueriesData<Schemas["Item"]>(things);
-      if (change.kind === "patch") cache.setQueriesData<Schemas["Item"]>(things, (thing) => thing && asEdited(thing, change.patch));
+      const [things, grid] = [{ queryKey: keys.part(id, "item") }, keys.part(id, "grid")];
+      const views = ["zones", "routing"].map((view) => ({ queryKey: keys.part(id, view) }));
+      const before: Before = [things, { queryKey: grid }, ...views].flatMap((part) => cache.getQueriesData(part));
+      if (change.kind === "patch") {
+        cache.setQueriesData<Schemas["Item"]>(things, (thing) => thing && asEdited(thing, change.patch));
+        for (const view of views) cache.setQueriesData<unknown>(view, (old: unknown) => asShown(old, change.patch));
+      }
+      if (change.kind === "cells") cache.setQueryData<Schemas["Grid"]>(grid, (old) => old && asMembered(old, change.cells));
       return before;
     },
     mutationFn: async (change) => {
@@ -49,7 +54,7 @@ export function changing(id: string, cache: QueryClient): MutationOptions<Schema
       await cache.invalidateQueries({ queryKey: keys.design(id), predicate: (q) => q.queryKey[2] !== "last-edit" });
     },
     onError: (error, _change, before) => {
-      for (const [key, thing] of before ?? []) cache.setQueryData(key, thing); // what was shown early is taken back
+      for (const [key, shown] of before ?? []) cache.setQueryData(key, shown); // what was shown early is taken back
       return error.problem.status === 0 || error.problem.status === 503 ? undefined : cache.invalidateQueries({ queryKey: keys.design(id) });
     },
   };

@@ -55,7 +55,7 @@ export function useHistory(id: string) {
   const fold = useMutation<Schemas["Edited"], Refusal, { branch: string; version: number; wins: "mine" | "theirs" }>({
     mutationFn: async ({ branch: of, version, wins }) =>
       unwrap(await http.POST("/api/designs/{design_id}/fold", { params: { path: { design_id: of }, header: seen(version), query: { wins } } })),
-    onSuccess,
+    onSuccess: () => void onSuccess(), // the what-if is gone: its page has to be left before anything of it is asked anew
   });
   const drop = useMutation<undefined, Refusal, string>({
     mutationFn: async (of) => unwrap(await http.DELETE("/api/designs/{design_id}/branch", { params: { path: { design_id: of } } })),

@@ -68,6 +68,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End My Sessions
+         * @description End one's own sessions in all other browsers.
+         */
+        delete: operations["end_my_sessions_api_me_sessions_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/accounts": {
         parameters: {
             query?: never;
@@ -77,7 +97,7 @@ export interface paths {
         };
         /**
          * Accounts
-         * @description List everybody.
+         * @description List everybody, for those who may let somebody do something: owners, and who administers a design.
          */
         get: operations["accounts_api_accounts_get"];
         put?: never;
@@ -106,6 +126,86 @@ export interface paths {
          */
         put: operations["switch_account_api_accounts__name__disabled_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{name}/owner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Owner
+         * @description Make somebody an owner, or no longer one; one owner stays. Owners only.
+         */
+        put: operations["set_owner_api_accounts__name__owner_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Account
+         * @description Remove an account; what it did stays told under its name. Owners only.
+         */
+        delete: operations["remove_account_api_accounts__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{name}/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Sessions
+         * @description End somebody's sessions; they may sign in again. Owners only.
+         */
+        delete: operations["end_sessions_api_accounts__name__sessions_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{name}/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reset Password
+         * @description Take somebody's password and sessions away; the link lets them in once, to set another. Owners only.
+         */
+        post: operations["reset_password_api_accounts__name__reset_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1860,6 +1960,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Progress
+         * @description Tell how far the work is that this page waits for.
+         */
+        get: operations["progress_api_designs__design_id__work_get"];
+        put?: never;
+        post?: never;
+        /**
+         * Stop
+         * @description Stop the work that this page waits for; its questions are answered with 409.
+         */
+        delete: operations["stop_api_designs__design_id__work_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/log": {
         parameters: {
             query?: never;
@@ -3477,6 +3601,14 @@ export interface components {
             sets?: string | null;
         };
         /**
+         * OneLink
+         * @description A link that lets one person in once, to be handed over.
+         */
+        OneLink: {
+            /** Path */
+            path: string;
+        };
+        /**
          * OnlyTheirs
          * @description Ports that leave every VLAN but the one of their hosts.
          */
@@ -3828,6 +3960,21 @@ export interface components {
             decided_by: string[];
             /** Points */
             points: components["schemas"]["Point"][];
+        };
+        /**
+         * Progress
+         * @description How far the work is that a page waits for.
+         */
+        Progress: {
+            /** Questions */
+            questions: number;
+            /** Seconds */
+            seconds: number;
+            work: components["schemas"]["Work"] | null;
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
         };
         /**
          * Publish
@@ -4403,6 +4550,12 @@ export interface components {
             expect: "open" | "closed";
         };
         /**
+         * Work
+         * @description What takes long.
+         * @enum {string}
+         */
+        Work: "rules" | "translations" | "pairs" | "findings";
+        /**
          * Wrong
          * @description What is wrong. Each has one sentence in `wording/causes.py`.
          * @enum {string}
@@ -4608,6 +4761,33 @@ export interface operations {
             };
         };
     };
+    end_my_sessions_api_me_sessions_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     accounts_api_accounts_get: {
         parameters: {
             query?: never;
@@ -4690,6 +4870,128 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Person"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_owner_api_accounts__name__owner_put: {
+        parameters: {
+            query: {
+                owner: boolean;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_account_api_accounts__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_sessions_api_accounts__name__sessions_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reset_password_api_accounts__name__reset_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OneLink"];
                 };
             };
             /** @description Refused, and why */
@@ -7834,6 +8136,70 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    progress_api_designs__design_id__work_get: {
+        parameters: {
+            query?: never;
+            header: {
+                "x-page": string;
+            };
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Progress"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_api_designs__design_id__work_delete: {
+        parameters: {
+            query?: never;
+            header: {
+                "x-page": string;
+            };
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,21 +1,14 @@
-import { useEffect, useReducer, useRef, useState } from "react";
+import { Suspense, useEffect, useReducer, useRef, useState } from "react";
 import { useDown, useLive } from "../api/live";
 import { useChange, useDesigns, useDraft } from "../api/queries";
 import { type Role, useMe } from "../api/people";
-import { CablingStage } from "../stages/cabling/Stage";
-import { ExpectationsStage } from "../stages/expectations/Stage";
-import { FailoverStage } from "../stages/failover/Stage";
-import { HistoryStage } from "../stages/history/Stage";
-import { ReachStage } from "../stages/reach/Stage";
-import { RoutingStage } from "../stages/routing/Stage";
-import { SegmentsStage } from "../stages/segments/Stage";
-import { ZonesStage } from "../stages/zones/Stage";
 import { Bench } from "./Bench";
 import { Clash } from "./Clash";
 import { ConsequencesLine } from "./ConsequencesLine";
 import { type Action } from "./actions";
 import { Finder } from "./Finder";
 import { People } from "./People";
+import { fetchTheRest, PAGES } from "./pages";
 import { usePlace } from "./place";
 import { Rail } from "./Rail";
 import { Shortcuts } from "./Shortcuts";
@@ -27,6 +20,7 @@ import { Guarded } from "./Guarded";
 import { Hint } from "./Hint";
 import { MakeDialog } from "./thing/MakeDialog";
 import { useKeys } from "./useKeys";
+import { Working } from "./Working";
 
 /** The frame: rail, stage, bench side, and the consequences line that is never stale. */
 export function Frame({ design }: { design: string }) {
@@ -86,6 +80,8 @@ export function Frame({ design }: { design: string }) {
     if (at !== null) dispatch({ type: "bench-wanted" });
   };
   const parts = { design, place, go, select, change };
+  const Page = PAGES[place.stage];
+  useEffect(fetchTheRest, []);
   const [making, setMaking] = useState<string | null>(null);
   const actions: Action[] = [
     {
@@ -117,17 +113,13 @@ export function Frame({ design }: { design: string }) {
             {down} You can look and type; nothing is sent until it is back, and nothing is lost. This page tries again by itself.
           </p>
         )}
+        <Working design={design} />
         <Hint stage={place.stage} />
         <div className="min-h-0 flex-1 overflow-hidden">
           <Guarded stage={place.stage}>
-            {place.stage === "cabling" && <CablingStage {...parts} />}
-            {place.stage === "segments" && <SegmentsStage {...parts} />}
-            {place.stage === "routing" && <RoutingStage {...parts} />}
-            {place.stage === "zones" && <ZonesStage {...parts} />}
-            {place.stage === "reach" && <ReachStage {...parts} />}
-            {place.stage === "failover" && <FailoverStage {...parts} />}
-            {place.stage === "expectations" && <ExpectationsStage {...parts} />}
-            {place.stage === "history" && <HistoryStage {...parts} />}
+            <Suspense>
+              <Page {...parts} />
+            </Suspense>
           </Guarded>
         </div>
       </main>

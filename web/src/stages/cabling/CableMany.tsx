@@ -5,9 +5,14 @@ import type { StageProps } from "../../shell/parts";
 import { shown } from "../../shell/consequences";
 import type { Cabling } from "./model";
 
-/** One cable, or several side by side, typed: `hall-sw:21-24` to `gate-a:2-5`. */
-export function CableMany({ design, change, cabling }: Pick<StageProps, "design" | "change"> & { cabling: Cabling }) {
-  const [ends, setEnds] = useState({ one: "", two: "" });
+export interface Ends {
+  one: string;
+  two: string;
+}
+
+/** One cable, or several side by side, typed: `hall-sw:21-24` to `gate-a:2-5`; or as it was dragged from box to box. */
+export function CableMany({ design, change, cabling, led }: Pick<StageProps, "design" | "change"> & { cabling: Cabling; led: Ends }) {
+  const [ends, setEnds] = useState(led);
   const list = useId();
   const wanted = ends.one.includes(":") && ends.two.includes(":") ? ({ action: "new-cables", body: ends } as const) : null;
   const preview = useMakePreview(design, wanted);

@@ -3,6 +3,7 @@ import { ZoneSign } from "../../theme/zones";
 import { broken, type Carried, rowsOf, zonesAt } from "./carried";
 import { type Box, type Cabling, type Hands, type Line, lineId, middle, type Placed, STATE_WORDS } from "./model";
 import { Sheet } from "./Sheet";
+import { type Lead, useLeading } from "./useLeading";
 
 interface Props {
   ref: Ref<SVGSVGElement>;
@@ -17,12 +18,15 @@ interface Props {
   onLine: (line: Line) => void;
   /** A free port was clicked while a cable hangs from another. */
   onJack: (end: string) => void;
+  /** A cable was dragged from one box or free port to another. */
+  onLead: (from: string, to: string) => void;
 }
 
 /** Boxes and lines at the places the layout gave them. */
-export function Drawing({ ref, cabling, placed, hands, zones, scale, onBox, onLine, onJack }: Props) {
+export function Drawing({ ref, cabling, placed, hands, zones, scale, onBox, onLine, onJack, onLead }: Props) {
+  const leading = useLeading(onLead);
   return (
-    <Sheet ref={ref} label="The site" placed={placed} scale={scale}>
+    <Sheet ref={ref} label="The site" placed={placed} scale={scale} hands={leading.hands}>
       {cabling.lines.map((line) => {
         const points = placed.lines[lineId(line)];
         return (
@@ -55,7 +59,19 @@ export function Drawing({ ref, cabling, placed, hands, zones, scale, onBox, onLi
           )
         );
       })}
+      {leading.lead && <LeadMark lead={leading.lead} />}
     </Sheet>
+  );
+}
+
+/** A cable that is being led somewhere. */
+function LeadMark({ lead: { start, now } }: { lead: Lead }) {
+  return (
+    <g className="pointer-events-none" data-testid="lead">
+      <path d={`M${start.x} ${start.y}L${now.x} ${now.y}`} className="stroke-accent" strokeWidth="2" strokeDasharray="5 3" fill="none" />
+      <circle cx={start.x} cy={start.y} r="3.500" className="fill-accent" />
+      <circle cx={now.x} cy={now.y} r="3.500" className="fill-accent" />
+    </g>
   );
 }
 
@@ -117,6 +133,7 @@ function BoxMark({ box, at, picked, offering, onPick, onJack }: BoxProps) {
             role="button"
             tabIndex={0}
             aria-label={`free port ${box.name}:${jack.name}`}
+            data-jack={`${box.name}:${jack.name}`}
             className="cursor-pointer"
             onClick={() => onJack(jack.name)}
             onKeyDown={(e) => e.key === "Enter" && onJack(jack.name)}

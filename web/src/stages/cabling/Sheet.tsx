@@ -1,4 +1,4 @@
-import type { ReactNode, Ref } from "react";
+import type { ReactNode, Ref, SVGProps } from "react";
 import type { Placed } from "./model";
 
 interface Props {
@@ -7,11 +7,13 @@ interface Props {
   placed: Placed;
   /** Drawn size over natural size. */
   scale: number;
+  /** What it does with a pointer. */
+  hands?: Pick<SVGProps<SVGSVGElement>, "onPointerDown" | "onPointerMove" | "onPointerUp" | "onPointerLeave">;
   children: ReactNode;
 }
 
 /** What a drawing stands on: as large as the layout made it, with room for the lines at its rim. */
-export function Sheet({ ref, label, placed, scale, children }: Props) {
+export function Sheet({ ref, label, placed, scale, hands, children }: Props) {
   return (
     <svg
       ref={ref}
@@ -20,7 +22,8 @@ export function Sheet({ ref, label, placed, scale, children }: Props) {
       viewBox={`0 -4 ${placed.width} ${placed.height + 8}`}
       role="group"
       aria-label={label}
-      className="mx-auto block font-sans"
+      className="mx-auto block font-sans select-none"
+      {...hands}
     >
       {children}
     </svg>

@@ -5,13 +5,13 @@ import { Segmented } from "../../parts/Segmented";
 import type { StageProps } from "../../shell/parts";
 import { ZoneLegend } from "../../theme/zones";
 import { AddBox } from "./AddBox";
-import { CableMany } from "./CableMany";
+import { CableMany, type Ends } from "./CableMany";
 import { zonesOf } from "./carried";
 import { Drawing, LineSign } from "./Drawing";
 import { exportSvg } from "./exportSvg";
 import { HostHere } from "./HostHere";
 import { layOut } from "./layout";
-import { handsReducer, lineId, plugging, type Placed, runsAcross, STATE_WORDS, turned } from "./model";
+import { freeEnd, handsReducer, lineId, plugging, type Placed, runsAcross, STATE_WORDS, turned } from "./model";
 import { SegmentDrawing } from "./SegmentDrawing";
 import { zonesDrawn } from "./segments";
 import { BoxStrip, LineStrip } from "./Strips";
@@ -20,7 +20,7 @@ import { WhatIf } from "./WhatIf";
 type Look = "cables" | "vlans" | "segments";
 
 const SAYS: Record<Look, string> = {
-  cables: "Click a box for its ports, a line for its cables.",
+  cables: "Click a box for its ports, a line for its cables; drag from box to box to lead one.",
   vlans: "What each end of a cable carries, and the zones there.",
   segments: "Segments, their subnets, and the boxes that route between them.",
 };
@@ -34,6 +34,8 @@ export function CablingStage(props: StageProps) {
   const [hands, act] = useReducer(handsReducer, { kind: "empty" });
   const tool = place.step;
   const setTool = (step: "box" | "cables" | null) => go({ step });
+  const [led, setLed] = useState<Ends & { turn: number }>({ one: "", two: "", turn: 0 });
+  const [full, setFull] = useState<string | null>(null);
   const drawing = useRef<SVGSVGElement>(null);
   const first = useRef(true);
   const [room, setRoom] = useState({ width: 0, height: 0 });
@@ -78,6 +80,14 @@ export function CablingStage(props: StageProps) {
     change.mutate({ kind: "patch", patch: plugging(hands.from, to, hands.replaces) });
     act({ type: "dropped" });
   };
+  const lead = (from: string, to: string) => {
+    const [one, two] = [freeEnd(data, from), freeEnd(data, to)];
+    setFull(one === null ? from : two === null ? to : null);
+    if (one === null || two === null) return;
+    setLed({ one, two, turn: led.turn + 1 });
+    act({ type: "dropped" });
+    setTool("cables");
+  };
   const box = hands.kind === "box" ? data.boxes.find((b) => b.name === hands.box) : undefined;
   const line = hands.kind === "line" ? data.lines.find((l) => lineId(l) === hands.line) : undefined;
   return (
@@ -107,7 +117,7 @@ export function CablingStage(props: StageProps) {
           type="button"
           className={`btn btn-sm ${tool === "cables" ? "btn-neutral" : "btn-outline"}`}
           aria-pressed={tool === "cables"}
-          onClick={() => setTool(tool === "cables" ? null : "cables")}
+          onClick={() => (setLed({ one: "", two: "", turn: led.turn + 1 }), setTool(tool === "cables" ? null : "cables"))}
         >
           <CableIcon size={14} aria-hidden="true" /> Cables
         </button>
@@ -145,6 +155,7 @@ export function CablingStage(props: StageProps) {
               select(l.pointers[0] ?? null);
             }}
             onJack={plug}
+            onLead={lead}
           />
         )}
       </div>
@@ -160,7 +171,17 @@ export function CablingStage(props: StageProps) {
         </div>
       )}
       {tool === "box" && <AddBox design={design} change={change} names={names} />}
-      {tool === "cables" && <CableMany design={design} change={change} cabling={data} />}
+      {tool === "cables" && <CableMany key={led.turn} design={design} change={change} cabling={data} led={led} />}
+      {full !== null && (
+        <p role="alert" className="text-error flex gap-4 px-4 py-1">
+          <span className="flex-1">
+            <strong className="font-mono">{full}</strong> has no free port: add some from its bench, or move a cable away.
+          </span>
+          <button type="button" className="link-quiet" onClick={() => setFull(null)}>
+            Dismiss
+          </button>
+        </p>
+      )}
       {place.failed.length > 0 && <WhatIf {...props} />}
       {box && (
         <BoxStrip

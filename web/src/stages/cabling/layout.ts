@@ -17,10 +17,27 @@ const OPTIONS = {
 
 let engine: Promise<ELK> | null = null;
 
-/** The layout engine, fetched when the first drawing is made. */
+/** The layout engine, fetched when the first drawing is made; it works beside the page, in a worker of its own. */
 function elk(): Promise<ELK> {
-  engine ??= import("elkjs/lib/elk.bundled.js").then((m) => new m.default());
+  engine ??= Promise.all([import("elkjs/lib/elk-api.js"), import("elkjs/lib/elk-worker.min.js?url")]).then(
+    ([api, worker]) => new api.default({ workerUrl: worker.default }),
+  );
   return engine;
+}
+
+/** As many drawings are kept as a person goes back and forth between: plain, VLANs, segments, of two designs, before and after an edit. */
+const KEPT = 12;
+const laid = new Map<string, Promise<ElkNode>>();
+
+/** Lay a graph out, or take the layout it had at the last visit. */
+function placed(graph: ElkNode): Promise<ElkNode> {
+  const key = JSON.stringify(graph);
+  const found = laid.get(key) ?? elk().then((engine) => engine.layout(graph));
+  laid.delete(key); // the one that was asked for last is the last to go
+  laid.set(key, found);
+  found.catch(() => laid.delete(key));
+  for (const old of [...laid.keys()].slice(0, -KEPT)) laid.delete(old);
+  return found;
 }
 
 /** Place the boxes and segments of the drawing above the cable, from the top down. */
@@ -34,7 +51,7 @@ export async function layOutSegments(
     children: nodes.map((n) => ({ id: n.id, width: n.width, height: n.height, layoutOptions: { "elk.partitioning.partition": String(n.tier) } })),
     edges: edges.map((e) => ({ id: e.id, sources: [e.ends[0]], targets: [e.ends[1]] })),
   };
-  const done = await (await elk()).layout(graph);
+  const done = await placed(graph);
   const boxes = Object.fromEntries((done.children ?? []).map((c) => [c.id, { x: c.x ?? 0, y: c.y ?? 0, width: c.width ?? 0, height: c.height ?? 0 }]));
   const lines = Object.fromEntries(
     (done.edges ?? []).flatMap((e) =>
@@ -84,7 +101,7 @@ export async function layOut(cabling: Cabling, told = false): Promise<Placed> {
       ...Object.keys(combs).map((owner) => ({ id: `spine ${owner}`, sources: [owner], targets: [`spine ${owner}`] })),
     ],
   };
-  const done = await (await elk()).layout(graph);
+  const done = await placed(graph);
   const boxes: Placed["boxes"] = {};
   for (const c of done.children ?? []) if (!c.id.startsWith("comb ")) boxes[c.id] = { x: c.x ?? 0, y: c.y ?? 0, width: c.width ?? 0, height: c.height ?? 0 };
   const lines: Placed["lines"] = {};

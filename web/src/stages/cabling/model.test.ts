@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { beats, type Cabling, combSize, combsOf, depths, handsReducer, type Line, lineId, middle, nameFor, nodesOf, plugging, turned } from "./model";
+import { beats, type Cabling, combSize, combsOf, depths, freeEnd, handsReducer, type Line, lineId, middle, nameFor, nodesOf, plugging, turned } from "./model";
 
 const line = (ends: string[], ports: string[][], state = "up"): Line => ({
   ends,
@@ -86,4 +86,19 @@ test("a new box gets a free name of its kind", () => {
   expect(nameFor("switch", ["sw1", "sw2"])).toBe("sw3");
   expect(nameFor("firewall", [])).toBe("gate");
   expect(nameFor("firewall", ["gate"])).toBe("gate-2");
+});
+
+test("a dragged cable ends at the first free port of a box, or at the port it was led to", () => {
+  const jack = (name: string, free: boolean) => ({ name, free });
+  const cabling = {
+    boxes: [
+      { name: "sw", jacks: [jack("1", false), jack("2", true)] },
+      { name: "host", jacks: [jack("1", false)] },
+    ],
+    lines: [],
+  } as unknown as Cabling;
+  expect(freeEnd(cabling, "sw")).toBe("sw:2");
+  expect(freeEnd(cabling, "sw:9")).toBe("sw:9");
+  expect(freeEnd(cabling, "host")).toBeNull();
+  expect(freeEnd(cabling, "gone")).toBeNull();
 });

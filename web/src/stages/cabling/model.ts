@@ -42,6 +42,13 @@ export function plugging(from: string, to: string, replaces: string | null) {
   return replaces === null ? [{ op: "add", path: "/cables/-", value: [from, to] }] : [{ op: "replace", path: replaces, value: [from, to] }];
 }
 
+/** The end that a box or a box:port stands for: a box by its first free port; null where it has none. */
+export function freeEnd(cabling: Cabling, end: string): string | null {
+  if (end.includes(":")) return end;
+  const jack = cabling.boxes.find((b) => b.name === end)?.jacks.find((j) => j.free);
+  return jack ? `${end}:${jack.name}` : null;
+}
+
 /** Fail parts that work; where all of them have failed, restore them. */
 export function turned(failed: string[], parts: string[]): string[] {
   const rest = failed.filter((f) => !parts.includes(f));
