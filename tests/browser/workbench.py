@@ -22,9 +22,14 @@ class Workbench:
         self.driver, self.address = driver, address
 
     def open(self, path: str) -> None:
-        """Go to a place of the design by its address."""
-        self.driver.get(f"{self.address}/{path}")
-        self.find("main h1, main [role=status]")
+        """Go to a place of the design by its address: within the page where it is on the design already, as its own links do."""
+        there = f"{self.address}/{path}"
+        if self.driver.current_url.startswith(f"{self.address}/"):
+            go = "history.pushState(null, '', arguments[0]); dispatchEvent(new PopStateEvent('popstate'))"
+            self.driver.execute_script(go, there)
+        else:
+            self.driver.get(there)
+        self.wait(lambda: any(e.is_displayed() for e in self.all("main h1, main [role=status]")))
 
     def wait(self, what: Callable[[], T]) -> T:
         """Wait until something is true, and return it."""

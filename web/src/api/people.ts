@@ -32,11 +32,11 @@ export function useSignOut() {
   return useMutation({ mutationFn: async () => unwrap(await http.DELETE("/api/session")), onSuccess: () => cache.resetQueries() });
 }
 
-/** Everybody, and what each may do with a design; asked once somebody wants to know. */
-export function usePeople(id: string) {
+/** Everybody, and what each may do with a design; asked once somebody wants to know. `sees`: who may let somebody do something sees everybody. */
+export function usePeople(id: string, sees: boolean) {
   const cache = useQueryClient();
   const roles = usePart(id, ["roles"], () => http.GET("/api/designs/{design_id}/roles", { params: path(id) }));
-  const accounts = usePart(id, ["accounts"], () => http.GET("/api/accounts"));
+  const accounts = usePart(id, ["accounts"], () => http.GET("/api/accounts"), sees);
   const fresh = () => cache.invalidateQueries({ queryKey: ["design", id] });
   const add = useMutation<Schemas["Person"], Refusal, Schemas["NewAccount"]>({
     mutationFn: async (body) => unwrap(await http.POST("/api/accounts", { body })),
@@ -50,7 +50,23 @@ export function usePeople(id: string) {
     mutationFn: async ({ name, disabled }) => unwrap(await http.PUT("/api/accounts/{name}/disabled", { params: { path: { name }, query: { disabled } } })),
     onSuccess: fresh,
   });
-  return { roles: roles.data ?? [], accounts: accounts.data ?? [], add, put, shut };
+  const act = useMutation<string | null, Refusal, { name: string; what: "reset" | "owner" | "no owner" | "end" | "remove" }>({
+    mutationFn: async ({ name, what }) => {
+      const params = { path: { name } };
+      if (what === "reset") return unwrap(await http.POST("/api/accounts/{name}/reset", { params })).path;
+      if (what === "end") unwrap(await http.DELETE("/api/accounts/{name}/sessions", { params }));
+      else if (what === "remove") unwrap(await http.DELETE("/api/accounts/{name}", { params }));
+      else unwrap(await http.PUT("/api/accounts/{name}/owner", { params: { ...params, query: { owner: what === "owner" } } }));
+      return null;
+    },
+    onSuccess: fresh,
+  });
+  return { roles: roles.data ?? [], accounts: accounts.data ?? [], add, put, shut, act };
+}
+
+/** End one's own sessions in all other browsers. */
+export function useEndOthers() {
+  return useMutation<undefined, Refusal>({ mutationFn: async () => unwrap(await http.DELETE("/api/me/sessions")) });
 }
 
 export function usePassword() {

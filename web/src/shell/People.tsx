@@ -1,15 +1,17 @@
 import { useState } from "react";
-import { type Role, ROLES, useMe, usePassword, usePeople, useSignOut } from "../api/people";
+import { type Role, ROLES, useEndOthers, useMe, usePassword, usePeople, useSignOut } from "../api/people";
+import type { Schemas } from "../api/client";
 import { Dialog } from "../parts/Dialog";
 
 /** Who may do what with this design; one's own password; sign out. */
 export function People({ design, role, onClose }: { design: string; role: Role; onClose: () => void }) {
   const me = useMe();
-  const { roles, accounts, add, put, shut } = usePeople(design);
+  const { roles, accounts, add, put, shut, act } = usePeople(design, me.data?.owner === true || role === "administer");
+  const others = useEndOthers();
   const leave = useSignOut();
   const of = new Map(roles.map((r) => [r.name, r.role]));
   const [fresh, setFresh] = useState({ name: "", password: "" });
-  const failed = add.error ?? put.error ?? shut.error;
+  const failed = add.error ?? put.error ?? shut.error ?? act.error ?? others.error;
   return (
     <Dialog label="People" onClose={onClose} wide>
       <header className="mb-3 flex items-baseline gap-3">
@@ -17,11 +19,15 @@ export function People({ design, role, onClose }: { design: string; role: Role; 
         <p className="muted flex-1">
           You are {me.data?.name}; you may {me.data?.owner ? "administer everything" : role}.
         </p>
+        <button type="button" className="btn btn-ghost btn-xs" onClick={() => others.mutate()}>
+          {others.isSuccess ? "Signed out elsewhere" : "Sign out elsewhere"}
+        </button>
         <button type="button" className="btn btn-outline btn-xs" onClick={() => leave.mutate()}>
           Sign out
         </button>
       </header>
-      <table className="w-full text-left">
+      {accounts.length === 0 && roles.length > 0 && <p className="muted mb-2">{roles.map((r) => `${r.name} may ${r.role ?? "do nothing"}`).join(", ")}</p>}
+      <table className="w-full text-left" hidden={accounts.length === 0}>
         <thead className="muted">
           <tr>
             <th className="py-1 font-medium">name</th>
@@ -55,15 +61,18 @@ export function People({ design, role, onClose }: { design: string; role: Role; 
               <td className="muted py-1 pr-3">{p.has_password ? "password" : "link only"}</td>
               <td className="py-1 text-right">
                 {me.data?.owner && p.name !== me.data.name && (
-                  <button type="button" className="link-quiet text-[12px]" onClick={() => shut.mutate({ name: p.name, disabled: !p.disabled })}>
-                    {p.disabled ? "let in again" : "shut out"}
-                  </button>
+                  <Deeds person={p} shut={() => shut.mutate({ name: p.name, disabled: !p.disabled })} act={(what) => act.mutate({ name: p.name, what })} />
                 )}
               </td>
             </tr>
           ))}
         </tbody>
       </table>
+      {act.data && (
+        <p role="status" className="bg-base-200 mt-2 rounded p-2">
+          This link lets {act.variables?.name} in once, to set another password: <code className="break-all">{`${location.origin}${act.data}`}</code>
+        </p>
+      )}
       {failed && (
         <p role="alert" className="text-error mt-2">
           {failed.problem.errors?.[0]?.sentence ?? failed.message}
@@ -100,6 +109,38 @@ export function People({ design, role, onClose }: { design: string; role: Role; 
       )}
       <OwnPassword asksOld={me.data?.has_password ?? false} />
     </Dialog>
+  );
+}
+
+interface DeedsProps {
+  person: Schemas["Person"];
+  shut: () => void;
+  act: (what: "reset" | "owner" | "no owner" | "end" | "remove") => void;
+}
+
+/** What an owner can do about somebody; removing is asked once more. */
+function Deeds({ person, shut, act }: DeedsProps) {
+  const [leaving, setLeaving] = useState(false);
+  const deed = (words: string, does: () => void) => (
+    <button key={words} type="button" className="link-quiet text-[12px]" onClick={does}>
+      {words}
+    </button>
+  );
+  if (leaving)
+    return (
+      <span className="flex justify-end gap-3">
+        {deed("remove the account", () => act("remove"))}
+        {deed("keep it", () => setLeaving(false))}
+      </span>
+    );
+  return (
+    <span className="flex justify-end gap-3">
+      {deed(person.owner ? "no owner" : "make an owner", () => act(person.owner ? "no owner" : "owner"))}
+      {deed("sign out", () => act("end"))}
+      {deed("reset password", () => act("reset"))}
+      {deed(person.disabled ? "let in again" : "shut out", shut)}
+      {deed("remove", () => setLeaving(true))}
+    </span>
   );
 }
 

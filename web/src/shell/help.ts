@@ -5,7 +5,7 @@ export const HELP: Record<StageName, { lines: [string, string, string]; page: st
   cabling: {
     lines: [
       "Box adds a device with its ports; Cables leads several at once, as sw1:21-24 to gate:2-5.",
-      "Click a box for its ports: a hollow one takes a cable, or a host.",
+      "Click a box for its ports: a hollow one takes a cable, or a host. Drag from box to box to lead one.",
       "Choose several ports of a box to bundle them, or to make an inline pair.",
     ],
     page: "semantics",

@@ -20,7 +20,7 @@ import { WhatIf } from "./WhatIf";
 type Look = "cables" | "vlans" | "segments";
 
 const SAYS: Record<Look, string> = {
-  cables: "Click a box for its ports, a line for its cables; drag from box to box to lead one.",
+  cables: "Drag from box to box to lead a cable.",
   vlans: "What each end of a cable carries, and the zones there.",
   segments: "Segments, their subnets, and the boxes that route between them.",
 };
