@@ -61,7 +61,7 @@ document.addEventListener('keydown', () => {
 
 
 def main() -> None:
-    """Measure the sizes that are named, else S and M and L."""
+    """Measure the sizes that are named, else S and M and L; of them the stages that are named, else all."""
     console, driver = Console(width=110), chromium()
     try:
         with Cluster.for_a_while() as cluster:
@@ -69,7 +69,7 @@ def main() -> None:
             migrate(engine)
             store, now = Store(engine), datetime.now(UTC)
             store.create("demo", load_file(Path("demo/tidewrack.yaml")).raw, now)
-            sizes = sys.argv[1:] or ["S", "M", "L"]
+            sizes = [a for a in sys.argv[1:] if a in SIZES] or ["S", "M", "L"]
             for size in sizes:
                 store.create(size.lower(), generated_site(*SIZES[size]), now)
             with serving(store) as address:
@@ -89,14 +89,14 @@ def measured(console: Console, driver: Chrome, address: str, sizes: list[str]) -
     driver.get("about:blank")
     idle, _, _ = driver.execute_async_script(FRAMES, SECONDS)
     console.print(f"an idle page: {idle:.0f} frames a second")
-    table = Table("site", "stage", "first sight s", "again s", "frames/s", "of idle", "nodes")
     for size in sizes:
-        for stage in STAGES:
+        table = Table("site", "stage", "first sight s", "again s", "frames/s", "of idle", "nodes")
+        for stage in [a for a in sys.argv[1:] if a not in SIZES] or STAGES:
             first, again = (seen(driver, f"{address}/d/{size.lower()}/{stage}") for _ in range(2))
             rate, nodes, scrolls = driver.execute_async_script(FRAMES, SECONDS)
             shown = f"{rate:.0f}" + ("" if scrolls else " (nothing to scroll)")
             table.add_row(size, stage, f"{first:.1f}", f"{again:.1f}", shown, f"{rate / idle:.2f}", str(nodes))
-    console.print(table)
+        console.print(table)
 
 
 def seen(driver: Chrome, page: str) -> float:

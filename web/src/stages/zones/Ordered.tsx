@@ -3,7 +3,7 @@ import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalList
 import { CSS } from "@dnd-kit/utilities";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { GripVertical } from "lucide-react";
-import { type ReactNode, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { memo, type ReactNode, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { usePreview } from "../../api/queries";
 import { shown } from "../../shell/consequences";
 import type { StageProps } from "../../shell/parts";
@@ -102,12 +102,17 @@ function Drawn<T>({ list, label, entries, nameOf, at, children }: DrawnProps<T>)
           name={nameOf(placed.entry)}
           lit={at === `${list}/${placed.index}`}
         >
-          {children(placed)}
+          <Body placed={placed} draw={children as (placed: Placed<unknown>) => ReactNode} />
         </Entry>
       ))}
     </ol>
   );
 }
+
+/** What stands in an entry: not drawn anew when another comes into sight, which every entry hears of because one might be dropped there. */
+const Body = memo(function Body({ placed, draw }: { placed: Placed<unknown>; draw: (placed: Placed<unknown>) => ReactNode }) {
+  return draw(placed);
+});
 
 const idOf = (index: number) => `n${index}`;
 
@@ -133,7 +138,7 @@ function Entry({ id, number, name, lit, at, measure, children }: EntryProps) {
       data-index={at ?? undefined}
       data-entry={name}
       style={{ transform: CSS.Translate.toString(transform), transition: transition ?? undefined }}
-      className={`hair grid grid-cols-[1.250rem_1.750rem_minmax(0,1fr)] items-start border-b ${isDragging ? "bg-accent/20 relative z-20 shadow" : lit ? "bg-base-200" : "bg-base-100"}`}
+      className={`hair grid grid-cols-[1.250rem_1.750rem_minmax(0,1fr)] items-start border-b will-change-transform ${isDragging ? "bg-accent/20 relative z-20 shadow" : lit ? "bg-base-200" : "bg-base-100"}`}
     >
       <button
         type="button"
