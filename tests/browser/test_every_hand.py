@@ -150,3 +150,25 @@ def test_arrows_leave_one_entry_in_the_history(bench: Workbench) -> None:
     bench.driver.back()
     bench.wait(lambda: "from=" not in bench.driver.current_url)
     assert "/reach" in bench.driver.current_url
+
+
+def test_it_works_at_twice_the_size(bench: Workbench) -> None:
+    """At a zoom of 200 % nothing is cut off sideways, the stage has most of the window, and the bench side comes and goes."""
+    half = {"width": 640, "height": 400, "deviceScaleFactor": 2, "mobile": False}
+    whole = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+    try:
+        bench.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", half)
+        bench.driver.refresh()
+        for place in PLACES:
+            bench.open(place)
+            assert bench.driver.execute_script("return document.documentElement.scrollWidth") <= 640, place
+            stage = bench.find("main").size
+            assert (stage["width"], stage["height"]) >= (500, 300), place
+        bench.open("segments")
+        assert not bench.all("aside")
+        bench.cell(110, "tank-sw", "14").send_keys(Keys.ENTER)
+        bench.wait(lambda: bench.find("aside").is_displayed())
+        bench.click("Back to the stage")
+        bench.wait(lambda: not bench.all("aside"))
+    finally:
+        bench.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", whole)

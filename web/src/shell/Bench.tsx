@@ -4,10 +4,16 @@ import type { StageProps } from "./parts";
 import { Thing } from "./thing/Thing";
 
 /** The bench side: the selected thing, editable, with what it leans on and what leans on it; with nothing selected, what to mend. */
-export function Bench(props: StageProps) {
+export function Bench({ onClose, ...props }: StageProps & { onClose: () => void }) {
   const { design, place, select } = props;
   return (
-    <aside className="hair bg-base-100 col-start-3 row-start-2 flex w-64 flex-col overflow-y-auto border-l xl:w-80" aria-label="Bench side">
+    <aside
+      className="hair bg-base-100 col-start-3 row-start-2 flex w-64 flex-col overflow-y-auto border-l max-[900px]:fixed max-[900px]:top-11 max-[900px]:right-0 max-[900px]:bottom-9 max-[900px]:z-20 max-[900px]:w-80 max-[900px]:shadow-xl xl:w-80"
+      aria-label="Bench side"
+    >
+      <button type="button" className="link-quiet self-end px-3 pt-2 min-[901px]:hidden" onClick={onClose}>
+        Back to the stage
+      </button>
       {place.at === null ? <ToMend {...props} /> : <Thing key={place.at} {...props} design={design} at={place.at} onClose={() => select(null)} />}
     </aside>
   );

@@ -45,7 +45,9 @@ export function Frame({ design }: { design: string }) {
     if (met && patch.length > 0) change.mutate({ kind: "patch", patch, seen: met.version });
     else change.reset();
   };
-  const [shell, dispatch] = useReducer(shellReducer, null, () => firstState(kept(localStorage), matchMedia("(prefers-color-scheme: dark)").matches));
+  const [shell, dispatch] = useReducer(shellReducer, null, () =>
+    firstState(kept(localStorage), matchMedia("(prefers-color-scheme: dark)").matches, matchMedia("(max-width: 900px)").matches),
+  );
   useEffect(() => {
     document.documentElement.dataset["theme"] = shell.theme;
     keep(localStorage, shell);
@@ -104,7 +106,7 @@ export function Frame({ design }: { design: string }) {
     ...STAGES.map((stage): Action => ({ words: `Go to ${stage}`, hint: "Stage", act: () => go({ stage }) })),
   ];
   return (
-    <div className="bg-base-100 text-base-content grid h-full grid-cols-[9.5rem_minmax(0,1fr)_auto] grid-rows-[2.75rem_minmax(0,1fr)_auto]">
+    <div className="bg-base-100 text-base-content grid h-full grid-cols-[9.5rem_minmax(0,1fr)_auto] grid-rows-[2.75rem_minmax(0,1fr)_auto] max-[900px]:grid-cols-[5.500rem_minmax(0,1fr)]">
       <TopBar design={design} draft={draft.data} summary={summary} others={live.others} change={change} shell={shell} dispatch={dispatch} go={go} undo={undo} />
       <Rail design={design} stage={place.stage} onStage={(stage) => go({ stage })} />
       <main ref={stage} tabIndex={-1} className="col-start-2 row-start-2 flex min-w-0 flex-col overflow-hidden outline-none" aria-label="Stage">
@@ -115,7 +117,7 @@ export function Frame({ design }: { design: string }) {
         )}
         <Working design={design} />
         <Hint stage={place.stage} />
-        <div className="min-h-0 flex-1 overflow-hidden">
+        <div className="min-h-0 flex-1 overflow-hidden [@media(max-height:560px)]:overflow-auto [@media(max-height:560px)]:*:min-h-[26rem]">
           <Guarded stage={place.stage}>
             <Suspense>
               <Page {...parts} />
@@ -123,7 +125,7 @@ export function Frame({ design }: { design: string }) {
           </Guarded>
         </div>
       </main>
-      {shell.bench === "open" ? <Bench {...parts} /> : null}
+      {shell.bench === "open" ? <Bench {...parts} onClose={() => dispatch({ type: "bench-turned" })} /> : null}
       <ConsequencesLine
         design={design}
         draft={draft.data}

@@ -9,7 +9,7 @@ export function Hint({ stage }: { stage: StageName }) {
   if (closed.includes(stage)) return null;
   return (
     <div role="note" className="bg-secondary/10 hair flex items-start gap-3 border-b px-4 py-1.5 text-[12px]" aria-label="Hint">
-      <ul className="grid flex-1 grid-cols-3 gap-x-5">
+      <ul className="grid flex-1 grid-cols-3 gap-x-5 max-[900px]:max-h-10 max-[900px]:grid-cols-1 max-[900px]:overflow-y-auto">
         {HELP[stage].lines.map((line) => (
           <li key={line}>{line}</li>
         ))}

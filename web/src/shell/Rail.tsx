@@ -8,7 +8,7 @@ export function Rail({ design, stage, onStage }: { design: string; stage: StageN
   return (
     <nav className="hair bg-base-200 col-start-1 row-start-2 flex min-h-0 flex-col overflow-y-auto border-r" aria-label="The climb">
       <p className="eyebrow px-3 pt-3 [@media(max-height:640px)]:hidden">The climb</p>
-      <ol className="relative flex min-h-0 flex-1 flex-col-reverse px-2 pb-3">
+      <ol className="relative flex min-h-0 flex-1 flex-col-reverse px-2 pb-3 max-[900px]:px-1">
         {STAGES.map((name, height) => {
           const found = counts.get(name);
           const begin = climb.data?.begin_at === name;
@@ -20,11 +20,11 @@ export function Rail({ design, stage, onStage }: { design: string; stage: StageN
                 aria-current={here ? "step" : undefined}
                 onClick={() => onStage(name)}
                 title={STAGE_WORDS[name].about}
-                className={`group flex w-full cursor-pointer items-center gap-1 rounded pr-1.5 text-left ${here ? "bg-base-100 shadow-[inset_0_0_0_1px_var(--color-base-300)]" : "hover:bg-base-100/70"}`}
+                className={`group flex w-full cursor-pointer items-center gap-1 rounded pr-1.5 text-left max-[900px]:pl-1.5 max-[900px]:pr-0.5 ${here ? "bg-base-100 shadow-[inset_0_0_0_1px_var(--color-base-300)]" : "hover:bg-base-100/70"}`}
               >
                 <Step height={height} here={here} />
                 <span className="min-w-0 flex-1 leading-tight">
-                  <span className={`block truncate ${here ? "font-semibold" : "font-medium"}`}>{STAGE_WORDS[name].title}</span>
+                  <span className={`block truncate max-[900px]:text-[11px] ${here ? "font-semibold" : "font-medium"}`}>{STAGE_WORDS[name].title}</span>
                   {begin && <span className="text-error block text-[11px] font-medium">begin here</span>}
                 </span>
                 {found !== undefined && found.findings > 0 && (
@@ -48,7 +48,14 @@ export function Rail({ design, stage, onStage }: { design: string; stage: StageN
 function Step({ height, here }: { height: number; here: boolean }) {
   const x = 4 + height * 2.6;
   return (
-    <svg width="28" viewBox="0 0 28 80" preserveAspectRatio="none" fill="none" aria-hidden="true" className="h-full max-h-20 min-h-0 shrink-0 self-stretch">
+    <svg
+      width="28"
+      viewBox="0 0 28 80"
+      preserveAspectRatio="none"
+      fill="none"
+      aria-hidden="true"
+      className="h-full max-h-20 min-h-0 shrink-0 self-stretch max-[900px]:hidden"
+    >
       <path
         d={`M${x} 80V40H${x + 2.6}V0`}
         vectorEffect="non-scaling-stroke"

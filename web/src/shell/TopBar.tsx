@@ -1,4 +1,4 @@
-import { Moon, Redo2, Search, Sun, Undo2, Users } from "lucide-react";
+import { Moon, Redo2, Search, Sun, Undo2, Users, PanelRight } from "lucide-react";
 import type { Dispatch, ReactNode } from "react";
 import type { Schemas } from "../api/client";
 import { useDesigns, type useChange } from "../api/queries";
@@ -27,7 +27,7 @@ export function TopBar({ design, draft, summary, others, change, shell, dispatch
   return (
     <header className="hair bg-base-200 col-span-3 flex items-center gap-3 border-b px-3">
       <img src="/mark.svg" alt="" className="size-6" />
-      <span className="font-semibold tracking-tight">Anabasis</span>
+      <span className="font-semibold tracking-tight max-[900px]:sr-only">Anabasis</span>
       <span className="muted" aria-hidden="true">
         /
       </span>
@@ -54,12 +54,12 @@ export function TopBar({ design, draft, summary, others, change, shell, dispatch
       </button>
       <button
         type="button"
-        className="hair bg-base-100 hover:border-base-content/40 muted ml-2 flex h-7 w-64 cursor-pointer items-center gap-2 rounded border px-2 text-left"
+        className="hair bg-base-100 hover:border-base-content/40 muted ml-2 flex h-7 w-64 shrink-0 cursor-pointer max-[900px]:w-8 items-center gap-2 rounded border px-2 text-left"
         onClick={() => dispatch({ type: "overlay-opened", overlay: "finder" })}
       >
         <Search size={14} aria-hidden="true" />
-        <span className="flex-1">Find a VLAN, port, zone, rule…</span>
-        <kbd className="font-mono text-[11px]">/</kbd>
+        <span className="flex-1 truncate max-[900px]:sr-only">Find a VLAN, port, zone, rule…</span>
+        <kbd className="font-mono text-[11px] max-[900px]:hidden">/</kbd>
       </button>
       <span className="flex-1" />
       <Others others={others} onVisit={(page) => isStage(page.stage) && go({ stage: page.stage, at: page.at })} />
@@ -72,6 +72,11 @@ export function TopBar({ design, draft, summary, others, change, shell, dispatch
       <Tool label={shell.theme === "tidelight" ? "Dark theme" : "Light theme"} hint="Light or dark (d)" act={() => dispatch({ type: "theme-turned" })}>
         {shell.theme === "tidelight" ? <Moon size={16} /> : <Sun size={16} />}
       </Tool>
+      <span className="min-[901px]:hidden">
+        <Tool label="Bench side" hint="What to mend, and what is selected (b)" act={() => dispatch({ type: "bench-turned" })}>
+          <PanelRight size={16} />
+        </Tool>
+      </span>
       <Tool label="People" hint="Who may do what; sign out" act={() => dispatch({ type: "overlay-opened", overlay: "people" })}>
         <Users size={16} />
       </Tool>

@@ -32,6 +32,7 @@ test("an odd address leads to the matrix", () => {
 test("what was kept of an earlier visit is read with care", () => {
   expect(firstState("{not json", false).theme).toBe("tidelight");
   expect(firstState('{"theme":"pink","bench":"shut"}', true)).toMatchObject({ theme: "tidedark", bench: "shut" });
+  expect(firstState('{"bench":"open"}', false, true).bench).toBe("shut");
 });
 
 test("the frame's own state turns as asked", () => {

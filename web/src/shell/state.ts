@@ -34,14 +34,14 @@ export function shellReducer(state: ShellState, action: ShellAction): ShellState
 
 const KEPT = "anabasis.shell";
 
-/** Read what was kept of an earlier visit; anything odd in it is left out. */
-export function firstState(kept: string | null, prefersDark: boolean): ShellState {
-  const state: ShellState = { theme: prefersDark ? "tidedark" : "tidelight", overlay: "none", bench: "open", keys: "on" };
+/** Read what was kept of an earlier visit; anything odd in it is left out. On a narrow window (or a large zoom) the bench side lies over the stage, so it begins shut. */
+export function firstState(kept: string | null, prefersDark: boolean, narrow = false): ShellState {
+  const state: ShellState = { theme: prefersDark ? "tidedark" : "tidelight", overlay: "none", bench: narrow ? "shut" : "open", keys: "on" };
   try {
     const old: unknown = JSON.parse(kept ?? "{}");
     if (old && typeof old === "object") {
       if ("theme" in old && (old.theme === "tidelight" || old.theme === "tidedark")) state.theme = old.theme;
-      if ("bench" in old && (old.bench === "open" || old.bench === "shut")) state.bench = old.bench;
+      if (!narrow && "bench" in old && (old.bench === "open" || old.bench === "shut")) state.bench = old.bench;
       if ("keys" in old && (old.keys === "on" || old.keys === "off")) state.keys = old.keys;
     }
   } catch {

@@ -92,7 +92,7 @@ export function CablingStage(props: StageProps) {
   const line = hands.kind === "line" ? data.lines.find((l) => lineId(l) === hands.line) : undefined;
   return (
     <div className="flex h-full flex-col">
-      <header className="flex items-center gap-4 px-4 pt-3 pb-2">
+      <header className="flex flex-wrap items-center gap-4 px-4 pt-3 pb-2">
         <h1 className="text-lg font-semibold">Cabling</h1>
         <p className="muted min-w-0 flex-1 truncate">{SAYS[look]}</p>
         <Segmented

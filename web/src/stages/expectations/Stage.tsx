@@ -14,7 +14,7 @@ export function ExpectationsStage(props: StageProps) {
   const { expectations, suggestions, unasked } = view.data;
   return (
     <div className="flex h-full flex-col">
-      <header className="flex items-baseline gap-4 px-4 pt-3 pb-2">
+      <header className="flex flex-wrap items-baseline gap-4 px-4 pt-3 pb-2">
         <h1 className="text-lg font-semibold">Expectations</h1>
         <p className={expectations.some((e) => !e.holds) ? "text-error font-semibold" : "muted"} data-testid="summary">
           {summary(expectations)}

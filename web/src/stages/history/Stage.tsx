@@ -21,7 +21,7 @@ export function HistoryStage(props: StageProps) {
   const shown = { states: "Two states", siblings: "Two siblings", log: "What was done" };
   return (
     <div className="flex h-full flex-col">
-      <header className="flex items-center gap-5 px-4 pt-3 pb-2">
+      <header className="flex flex-wrap items-center gap-5 px-4 pt-3 pb-2">
         <h1 className="text-lg font-semibold">History</h1>
         <Tabs
           label="What to look at"

@@ -40,7 +40,7 @@ export function SegmentsStage(props: StageProps) {
     );
   return (
     <div className="flex h-full flex-col">
-      <header className="flex items-baseline gap-4 px-4 pt-3 pb-2">
+      <header className="flex flex-wrap items-baseline gap-4 px-4 pt-3 pb-2">
         <h1 className="text-lg font-semibold">Segments</h1>
         <div role="tablist" aria-label="View" className="flex gap-3">
           {(["grid", "ends"] as const).map((name) => (
