@@ -5,6 +5,7 @@ As root it runs as the service user `postgres`, since PostgreSQL refuses to run 
 
 from __future__ import annotations
 
+import fcntl
 import hashlib
 import os
 import pwd
@@ -77,13 +78,26 @@ class Cluster:
             cluster.remove()
 
     def start(self, same_port: bool = False) -> None:
-        """Make it if it is not there, and start it if it does not run. `same_port`: on the one it had, for those who know it."""
+        """Make it if it is not there, and start it if it does not run: on the port it had, for those who know it.
+
+        `same_port`: on no other, though that is taken meanwhile. Of several who start it at once, one does.
+        """
+        self.home.mkdir(parents=True, exist_ok=True)
+        with (self.home / "starting").open("w") as lock:
+            fcntl.flock(lock, fcntl.LOCK_EX)
+            if os.geteuid() == 0:
+                os.chown(lock.fileno(), *self._owner())
+            self._start(same_port)
+
+    def _start(self, same_port: bool) -> None:
         self._make()
         if self.running():
             return
-        for _ in range(5):  # another program may take the port between asking and using it
-            port = int(self.port_file.read_text()) if same_port else free_port()
-            self.port_file.write_text(str(port))
+        self._clear_lock()
+        for tried in range(5):  # another program may take the port between asking and using it
+            known = self.port_file.exists() and (same_port or tried == 0)
+            port = int(self.port_file.read_text()) if known else free_port()
+            self._write_port(port)
             options = f"-c port={port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
             options += "" if self.durable else " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
             done = self._run(
@@ -93,6 +107,30 @@ class Cluster:
                 return
             time.sleep(0.5)
         raise SystemExit(f"PostgreSQL did not start; see {self.home / 'log'}\n{done.stderr}")
+
+    def alive(self) -> bool:
+        """Tell whether its first process lives; costs next to nothing."""
+        try:
+            number = int((self.data / "postmaster.pid").read_text().split()[0])
+            state = Path(f"/proc/{number}/stat").read_text().rpartition(")")[2].split()[0]
+        except (OSError, ValueError, IndexError):
+            return False
+        return state != "Z"
+
+    def _clear_lock(self) -> None:
+        """Take away what a killed one left, where its number stands for a process that only waits to be collected, or for none."""
+        if not self.alive():
+            (self.data / "postmaster.pid").unlink(missing_ok=True)
+
+    def _write_port(self, port: int) -> None:
+        self.port_file.write_text(str(port))
+        if os.geteuid() == 0:
+            os.chown(self.port_file, *self._owner())
+
+    @staticmethod
+    def _owner() -> tuple[int, int]:
+        found = pwd.getpwnam(USER)
+        return found.pw_uid, found.pw_gid
 
     def running(self) -> bool:
         """Tell whether it runs."""
@@ -162,9 +200,8 @@ class Cluster:
         self.secret.touch(mode=0o600)
         self.secret.write_text(secrets.token_urlsafe(24))
         if os.geteuid() == 0:
-            owner = pwd.getpwnam(USER)
             for path in (self.home, self.secret):
-                os.chown(path, owner.pw_uid, owner.pw_gid)
+                os.chown(path, *self._owner())
         login = ["-U", USER, "--auth=scram-sha-256", f"--pwfile={self.secret}"]
         done = self._run("initdb", "-D", self.data, "-E", "UTF8", "--locale=C", "--no-sync", *login)
         if done.returncode:

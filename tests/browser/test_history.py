@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Iterator
 
 import pytest
@@ -112,10 +111,13 @@ def test_two_people_change_one_thing(bench: Workbench, second: Workbench) -> Non
 
 def own_undone(bench: Workbench) -> bool:
     """Take one's own edit back; while the page has not heard yet whose the last edit is, it asks, and one leaves it and tries again."""
+    if bench.all("dialog"):
+        bench.click("Leave it")
+        bench.wait(lambda: not bench.all("dialog"))
     if note(bench).get_attribute("value") == "Hers":
         return True
-    bench.click("Leave it" if bench.all("dialog") else "Undo")
-    time.sleep(0.5)  # an answer, before it is asked again
+    bench.click("Undo")
+    bench.wait(lambda: bench.all("dialog") or note(bench).get_attribute("value") == "Hers")
     return False
 
 

@@ -22,6 +22,7 @@ from anabasis.cli import (
     routes,
     schema,
     segments,
+    serve,
     siblings,
     walk,
 )
@@ -31,7 +32,7 @@ from anabasis.errors import AnabasisError
 app = typer.Typer(
     name="anabasis",
     help="Which segments may reach which, and why: computed from one design file.",
-    add_completion=False,
+    add_completion=True,
     no_args_is_help=True,
     pretty_exceptions_enable=False,
 )
@@ -51,6 +52,7 @@ for _part in (
     faults,
     schema,
     openapi,
+    serve,
 ):
     app.command(_part.NAME, help=_part.command.__doc__)(_part.command)
 

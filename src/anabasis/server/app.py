@@ -34,6 +34,7 @@ from anabasis.server import (
     work,
 )
 from anabasis.server.guard import Guard
+from anabasis.server.logs import Counts, Logged
 from anabasis.server.state import Clock, State, utc_now
 from anabasis.server.turns import THREADS
 from anabasis.store import Listener, People, Store, connect
@@ -105,9 +106,11 @@ def create_app(
     app.include_router(pages.router)
     problems.install(app)
     app.include_router(health.router)
+    app.state.counts = Counts()
     app.add_middleware(GZipMiddleware, minimum_size=1024, compresslevel=5)
     app.add_middleware(Guard)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(hosts), www_redirect=False)
+    app.add_middleware(Logged, counts=app.state.counts)
     if web is not None and web.is_dir():
         app.mount("/", _Pages(directory=web, html=True), name="web")
     return app

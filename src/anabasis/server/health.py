@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Request, Response
+from prometheus_client import CONTENT_TYPE_LATEST
 
 from anabasis import __version__
 from anabasis.errors import StoreUnavailable
+from anabasis.server.logs import Counts
 from anabasis.server.state import TheState
 
 router = APIRouter(include_in_schema=False)
@@ -19,6 +21,16 @@ class Health:
 
     version: str
     database: bool
+
+
+@router.get("/metrics")
+def metrics(request: Request, state: TheState) -> Response:
+    """Answer what is counted, in Prometheus' text form; nothing of what is stored is told."""
+    counts: Counts = request.app.state.counts
+    counts.pages.set(state.hub.open_pages)
+    counts.kept.set(state.kept)
+    counts.database.set(state.hub.up)
+    return Response(counts.text(), media_type=CONTENT_TYPE_LATEST)
 
 
 @router.get("/healthz")

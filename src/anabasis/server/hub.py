@@ -52,6 +52,21 @@ class Hub:
             self.up = up
             self._soon({"kind": "store", "up": up})
 
+    def leave(self) -> None:
+        """Close every line: the server ends."""
+        if self._loop is not None and not self._loop.is_closed():
+            self._loop.call_soon_threadsafe(self._close_all)
+
+    def _close_all(self) -> None:
+        for pages in self._pages.values():
+            for page in pages:
+                page.put_nowait(CLOSE)
+
+    @property
+    def open_pages(self) -> int:
+        """Tell how many lines are open."""
+        return sum(map(len, self._pages.values()))
+
     def _soon(self, notice: Notice) -> None:
         if self._loop is not None and not self._loop.is_closed():
             self._loop.call_soon_threadsafe(self._hand_on, notice)

@@ -55,6 +55,11 @@ class State:
                 self._climbs.popitem(last=False)
         return climb
 
+    @property
+    def kept(self) -> int:
+        """Tell how many climbs are kept."""
+        return len(self._climbs)
+
     def _latest(self, id_: str, conditions: Conditions) -> Climb | None:
         """Return the climb last asked for of another state of a design."""
         mine = (c for (i, _, failed), c in reversed(self._climbs.items()) if (i, failed) == (id_, conditions.failed))

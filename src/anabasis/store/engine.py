@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 from alembic import command
 from alembic.config import Config
@@ -13,9 +14,12 @@ from sqlalchemy.exc import DataError, DBAPIError, IntegrityError, InterfaceError
 from sqlalchemy.orm import Session
 
 from anabasis.errors import InputRefused, NoSuchThing, Problem, StoreUnavailable
+from anabasis.store.held import watch
 
 PATIENCE_MS = 15_000
 """How long a statement may take, or wait for another, before it is given up and nothing was changed."""
+KEEPALIVE: dict[str, Any] = {"keepalives_idle": 5, "keepalives_interval": 2, "keepalives_count": 3, "tcp_user_timeout": 10_000}
+"""A host that is cut off is taken for gone after some seconds (libpq, chapter 34.1.2)."""
 MIGRATIONS = Path(__file__).parent / "migrations"
 
 
@@ -25,8 +29,8 @@ def connect(url: str, patience_ms: int = PATIENCE_MS, schema: str = "public") ->
     `patience_ms`: how long a statement may take. `schema`: where the tables are.
     """
     patience = f"-c statement_timeout={patience_ms} -c lock_timeout={patience_ms} -c search_path={schema}"
-    waits = {"connect_timeout": 5, "options": patience}
-    return create_engine(url, pool_pre_ping=True, pool_size=10, max_overflow=30, pool_timeout=20, connect_args=waits)
+    waits = {"connect_timeout": 5, "options": patience, **KEEPALIVE}
+    return watch(create_engine(url, pool_size=10, max_overflow=30, pool_timeout=20, connect_args=waits))
 
 
 def migrate(engine: Engine, revision: str = "head") -> None:

@@ -5,13 +5,19 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from threading import Event, Thread
+from time import monotonic
 from typing import Any
 
 import psycopg
 from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session
 
+from anabasis.store.engine import KEEPALIVE
+from anabasis.store.held import cut, held_of
+
 CHANNEL = "anabasis"
+LOOK_S, SILENT_S, LONGEST_S = 0.5, 3.0, 30.0
+"""How often it is looked; after how long a database that says nothing is taken for gone; how long anybody may use a connection at all."""
 LONGEST = 7000
 """Bytes; PostgreSQL takes less than 8000."""
 Notice = dict[str, Any]
@@ -33,27 +39,48 @@ class Listener:
         self._url = engine.url.set(drivername="postgresql").render_as_string(hide_password=False)
         self._hear, self._alive = hear, alive
         self._stop = Event()
-        self._thread = Thread(target=self._run, name="listener", daemon=True)
+        self._held = held_of(engine)
+        self._line: psycopg.Connection | None = None
+        self._beat = monotonic()
+        self._threads = [Thread(target=t, name="listener", daemon=True) for t in (self._run, self._watch)]
 
     def start(self) -> None:
         """Begin to listen."""
-        self._thread.start()
+        for thread in self._threads:
+            thread.start()
 
     def stop(self) -> None:
         """Stop within a second or so."""
         self._stop.set()
-        self._thread.join(timeout=3)
+        for thread in self._threads:
+            thread.join(timeout=3)
+
+    def _watch(self) -> None:
+        """Say when the database has not been heard for some seconds, and have nobody wait for it for ever."""
+        while not self._stop.wait(LOOK_S):
+            silent = monotonic() - self._beat
+            if silent > SILENT_S:
+                self._alive(False)
+                if self._line is not None:
+                    cut(self._line)
+                self._held.cut(SILENT_S)
+            else:
+                self._held.cut(LONGEST_S)
 
     def _run(self) -> None:
         while not self._stop.is_set():
             try:
-                with psycopg.connect(self._url, autocommit=True, connect_timeout=5) as connection:
+                with psycopg.connect(self._url, autocommit=True, connect_timeout=3, **KEEPALIVE) as connection:
+                    self._line = connection
                     connection.execute(f"listen {CHANNEL}")
+                    self._beat = monotonic()
                     self._alive(True)
                     while not self._stop.is_set():
                         for notice in connection.notifies(timeout=0.5):
                             self._hear(json.loads(notice.payload))
                         connection.execute("select 1")
-            except psycopg.Error:
+                        self._beat = monotonic()
+            except (psycopg.Error, OSError, ValueError):  # ValueError: the line was cut while it was waited on
+                self._line = None
                 self._alive(False)
                 self._stop.wait(0.5)

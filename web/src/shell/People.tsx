@@ -20,7 +20,7 @@ export function People({ design, role, onClose }: { design: string; role: Role; 
           You are {me.data?.name}; you may {me.data?.owner ? "administer everything" : role}.
         </p>
         <button type="button" className="btn btn-ghost btn-xs" onClick={() => others.mutate()}>
-          {others.isSuccess ? "Signed out elsewhere" : "Sign out elsewhere"}
+          {others.isSuccess ? "Other sessions ended" : "End my other sessions"}
         </button>
         <button type="button" className="btn btn-outline btn-xs" onClick={() => leave.mutate()}>
           Sign out
