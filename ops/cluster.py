@@ -46,7 +46,7 @@ def state_folder(root: Path) -> Path:
     return root / ".state"
 
 
-PASSING = ("session", "link", "attempt")
+PASSING = ("session", "link", "attempt", "known")
 """Tables whose rows open doors, or bar them, for a while: a backup that lies about is no key."""
 
 
@@ -170,9 +170,17 @@ class Cluster:
         """Put back what a backup holds, in place of what is stored; all of it, or nothing is changed."""
         if not file.is_file() or file.open("rb").read(5) != b"PGDMP":
             raise SystemExit(f"{file} is not a backup.")
-        done = self._tool(
-            "pg_restore", "--clean", "--if-exists", "--single-transaction", "--dbname=postgres", stdin=file
-        )
+        with tempfile.TemporaryDirectory() as folder:
+            script = Path(folder) / "restore.sql"
+            made = self._tool("pg_restore", "--clean", "--if-exists", "--file=-", stdin=file, stdout=script)
+            if made.returncode:
+                raise SystemExit(f"Nothing was restored: {made.stderr.strip()}")
+            # What is of a later schema than the backup goes as well; old backups held what opens doors: it does not live again.
+            head = "drop schema public cascade; create schema public;\n"
+            tail = "".join(f"do $$ begin if to_regclass('public.{t}') is not null then truncate public.{t}; end if; end $$;\n" for t in PASSING)  # fmt: skip
+            script.write_text(head + script.read_text() + tail)
+            alone = ("--single-transaction", "--no-psqlrc", "--quiet", "--set=ON_ERROR_STOP=1", "--dbname=postgres")
+            done = self._tool("psql", *alone, f"--file={script}")
         if done.returncode:
             raise SystemExit(f"Nothing was restored: {done.stderr.strip()}")
 
@@ -185,7 +193,7 @@ class Cluster:
             f"--port={self.port_file.read_text().strip()}",
             f"--username={USER}",
             "--no-password",
-        ] if "--list" not in options else []  # fmt: skip
+        ] if not {"--list", "--file=-"} & set(options) else []  # fmt: skip
         with (stdin or Path(os.devnull)).open("rb") as source, (stdout or Path(os.devnull)).open("wb") as target:
             return subprocess.run(
                 [str(programs() / program), *where, *options], stdin=source, stdout=target, stderr=subprocess.PIPE,

@@ -26,9 +26,7 @@ def main(verb: str, file: Path) -> None:
         else:
             cluster.restore(file)
             migrate(connect(cluster.url))
-            print(
-                f"Restored from {file}. Pages that are open load it by themselves; a running server should be started again."
-            )
+            print(f"Restored from {file}. Everybody signs in again; servers that run go on with it by themselves.")
     finally:
         if not ran:
             cluster.stop()

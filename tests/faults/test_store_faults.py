@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import json
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
+from datetime import timedelta
+from hashlib import sha256
 from pathlib import Path
 
 import pytest
 from sqlalchemy import Engine, text
 
 from anabasis.design import Loaded
-from anabasis.errors import StoreUnavailable
+from anabasis.errors import NotLetIn, StoreUnavailable
 from anabasis.store import History, Store, connect, migrate
 from ops.cluster import Cluster
 from tests.conftest import NOON, client_of, people_of
@@ -182,3 +185,47 @@ def test_a_cluster_that_runs_is_used_again(demo: Loaded) -> None:
     finally:
         first.remove()
     assert not home.exists()
+
+
+@pytest.mark.parametrize("revision", ["0001", "0002", "0003", "0004"])
+def test_a_backup_of_an_earlier_schema_comes_back(demo: Loaded, tmp_path: Path, revision: str) -> None:
+    """Restored into a store of today, brought to today's tables, with its designs; links that stood in it open nothing."""
+    file = tmp_path / "old.backup"
+    with Cluster.for_a_while() as cluster:
+        engine = connect(cluster.url)
+        migrate(engine, revision)
+        now = {"at": NOON, "document": json.dumps(demo.raw)}
+        with engine.begin() as connection:
+            named = "id, name, created_at, version, document"
+            connection.execute(text(f"insert into design ({named}) values ('d', 'x', :at, 7, :document)"), now)
+            if revision >= "0002":
+                connection.execute(text("insert into account (name, owner, disabled, created_at) values ('Oda', true, false, :at)"), now)  # fmt: skip
+                link = "select :token, id, :later from account"
+                late = {"token": sha256(b"old").hexdigest(), "later": NOON + timedelta(hours=1)}
+                connection.execute(text(f"insert into link (token, account_id, expires_at) {link}"), late)
+        everything = cluster._tool("pg_dump", "--format=custom", "--schema=public", stdout=file)
+        assert everything.returncode == 0, everything.stderr
+        migrate(engine)
+        store, people = Store(engine), people_of(Store(engine))
+        store.create("later", demo.raw, NOON)
+        people.ensure("Later", NOON)
+        cluster.restore(file)
+        migrate(engine)
+        assert [s.id for s in store.designs()] == ["d"]
+        assert store.draft("d").version == 7
+        with pytest.raises(NotLetIn):
+            people.enter("old", NOON)
+        assert store.edit("d", 7, OFF, "Oda", NOON).version == 8
+
+
+def test_a_file_that_is_no_backup_changes_nothing(demo: Loaded, tmp_path: Path) -> None:
+    """Cut off, or something else: refused whole."""
+    with kept_apart(demo) as (cluster, store):
+        cluster.back_up(tmp_path / "good")
+        whole = (tmp_path / "good").read_bytes()
+        (tmp_path / "cut").write_bytes(whole[: len(whole) // 2])
+        (tmp_path / "other").write_text("name: x")
+        for name in ("cut", "other"):
+            with pytest.raises(SystemExit):
+                cluster.restore(tmp_path / name)
+        assert store.draft("d").tree == demo.raw

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import os
+import signal
 import time
+from pathlib import Path
+from time import monotonic
 
 import pytest
 from fastapi.testclient import TestClient
@@ -10,6 +14,7 @@ from fastapi.testclient import TestClient
 from anabasis.design import Loaded
 from anabasis.store import Store
 from tests.conftest import NOON, client_of
+from tests.server.test_turns import state_of
 
 AT, VIEWS = "/api/designs/d/failover", "/api/designs/d/views"
 
@@ -62,6 +67,54 @@ def test_a_sweep_goes_on_and_ends(client: TestClient) -> None:
             return
         time.sleep(0.2)
     raise AssertionError("the sweep did not stop")
+
+
+def test_a_sweep_belongs_to_who_began_it(client: TestClient, store: Store) -> None:
+    """Readers begin none; nobody stops, or takes the place of, another's of the design as it is; all may look."""
+    edda, reader = (client_of(store, name, owner=False) for name in ("Edda", "Jorun"))
+    for name, role in (("Edda", "edit"), ("Jorun", "read")):
+        client.put("/api/designs/d/roles", json={"name": name, "role": role})
+    assert reader.post(f"{AT}/sweep").status_code == 403
+    begun = edda.post(f"{AT}/sweep", params={"depth": 2})
+    assert begun.json()["by"] == "Edda"
+    for other in (client, reader):
+        state_of(other).sweeps = state_of(edda).sweeps  # one server
+        assert other.delete(f"{AT}/sweep").status_code == 403
+        assert other.get(f"{AT}/sweep").json()["state"] == "running"
+    assert client.post(f"{AT}/sweep", params={"depth": 1}).status_code == 403
+    assert client.post(f"{AT}/sweep", params={"depth": 2}).json()["by"] == "Edda", "the same one is looked at together"
+    assert edda.delete(f"{AT}/sweep").status_code == 200
+
+
+def test_a_sweep_whose_worker_dies_has_failed(client: TestClient) -> None:
+    """It does not run for ever, and can be begun again."""
+    client.post(f"{AT}/sweep", params={"depth": 2})
+    deadline = monotonic() + 60
+    while not (workers := multiprocessing_children()) and monotonic() < deadline:
+        time.sleep(0.1)
+    for worker in workers:
+        os.kill(worker, signal.SIGKILL)
+    while client.get(f"{AT}/sweep").json()["state"] == "running":
+        assert monotonic() < deadline
+        time.sleep(0.1)
+    assert client.get(f"{AT}/sweep").json()["state"] == "failed"
+    again = client.post(f"{AT}/sweep", params={"depth": 2})
+    assert again.json()["state"] == "running"
+    client.delete(f"{AT}/sweep")
+
+
+def multiprocessing_children() -> list[int]:
+    """Return the worker processes of this one."""
+    found = []
+    for folder in Path("/proc").glob("[0-9]*"):
+        try:
+            parent = int((folder / "stat").read_text().rpartition(")")[2].split()[1])
+            line = (folder / "cmdline").read_bytes().decode(errors="replace")
+        except (OSError, ValueError):
+            continue
+        if parent == os.getpid() and "spawn_main" in line:
+            found.append(int(folder.name))
+    return found
 
 
 def test_the_map_and_its_tiles(client: TestClient) -> None:

@@ -83,6 +83,7 @@ def create_app(
         listener = Listener(store.engine, state.hub.hear, state.hub.alive)
         listener.start()
         yield
+        state.sweeps.end()
         await asyncio.to_thread(listener.stop)
 
     app = FastAPI(

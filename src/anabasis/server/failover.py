@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 
 from anabasis.failover import DrillSheet, Event, PairStand
-from anabasis.server.access import may
+from anabasis.server.access import Author, may
 from anabasis.server.state import TheState, etag
 from anabasis.server.sweeps import Sweep
 from anabasis.server.turns import InTurn
@@ -50,11 +50,11 @@ def drill(design_id: str, state: TheState, pair: Annotated[str, Query()]) -> Dri
     return state.climb(state.store.draft(design_id)).drill(pair)
 
 
-@router.post("/sweep")
-def begin(design_id: str, state: TheState, depth: Depth = 1) -> Sweep:
-    """Begin to try every failure; ask for it again to see how far it is."""
+@router.post("/sweep", dependencies=[may("edit")])
+def begin(design_id: str, state: TheState, by: Author, depth: Depth = 1) -> Sweep:
+    """Begin to try every failure; ask for it again to see how far it is. Who may edit."""
     draft = state.store.draft(design_id)
-    return state.sweeps.start(design_id, draft.version, draft.stamp, draft.design, depth)
+    return state.sweeps.start(design_id, draft.version, draft.stamp, draft.design, depth, by)
 
 
 @router.get("/sweep")
@@ -64,6 +64,6 @@ def progress(design_id: str, state: TheState) -> Sweep:
 
 
 @router.delete("/sweep")
-def stop(design_id: str, state: TheState) -> Sweep:
-    """Stop the sweep; what it has found by then is kept."""
-    return state.sweeps.stop(design_id)
+def stop(design_id: str, state: TheState, by: Author) -> Sweep:
+    """Stop one's own sweep; what it has found by then is kept."""
+    return state.sweeps.stop(design_id, by)

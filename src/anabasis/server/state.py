@@ -71,6 +71,7 @@ class State:
             for key in [k for k in self._climbs if k[0] == id_]:
                 del self._climbs[key]
         self.turns.forget(id_)
+        self.sweeps.forget(id_)
 
 
 def _state(request: Request) -> State:

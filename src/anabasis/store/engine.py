@@ -18,7 +18,12 @@ from anabasis.store.held import watch
 
 PATIENCE_MS = 15_000
 """How long a statement may take, or wait for another, before it is given up and nothing was changed."""
-KEEPALIVE: dict[str, Any] = {"keepalives_idle": 5, "keepalives_interval": 2, "keepalives_count": 3, "tcp_user_timeout": 10_000}
+KEEPALIVE: dict[str, Any] = {
+    "keepalives_idle": 5,
+    "keepalives_interval": 2,
+    "keepalives_count": 3,
+    "tcp_user_timeout": 10_000,
+}
 """A host that is cut off is taken for gone after some seconds (libpq, chapter 34.1.2)."""
 MIGRATIONS = Path(__file__).parent / "migrations"
 

@@ -27,7 +27,9 @@ class Held:
         with self._lock:
             self._since[id(connection)] = connection, monotonic()
         try:
-            self._ping(connection)  # one that died in the pool is left, and another taken; noted first, so that this too can be cut off
+            self._ping(
+                connection
+            )  # one that died in the pool is left, and another taken; noted first, so that this too can be cut off
         except Exception:
             self._given_back(connection)
             raise DisconnectionError from None

@@ -169,7 +169,12 @@ export function useSweep(id: string) {
     mutationFn: async () => unwrap(await http.DELETE("/api/designs/{design_id}/failover/sweep", { params: path(id) })),
     onSuccess: told,
   });
-  return { sweep: found.data, begin: (depth: number) => begin.mutate(depth), stop: () => stop.mutate() };
+  return {
+    sweep: found.data,
+    begin: (depth: number) => begin.mutate(depth),
+    stop: () => stop.mutate(),
+    refused: begin.error?.message ?? stop.error?.message ?? null,
+  };
 }
 
 export function useItem(id: string, pointer: string) {

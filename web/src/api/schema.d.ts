@@ -1699,12 +1699,12 @@ export interface paths {
         put?: never;
         /**
          * Begin
-         * @description Begin to try every failure; ask for it again to see how far it is.
+         * @description Begin to try every failure; ask for it again to see how far it is. Who may edit.
          */
         post: operations["begin_api_designs__design_id__failover_sweep_post"];
         /**
          * Stop
-         * @description Stop the sweep; what it has found by then is kept.
+         * @description Stop one's own sweep; what it has found by then is kept.
          */
         delete: operations["stop_api_designs__design_id__failover_sweep_delete"];
         options?: never;
@@ -4361,6 +4361,8 @@ export interface components {
             version: number;
             /** Depth */
             depth: number;
+            /** By */
+            by: string;
             /**
              * Done
              * @default 0

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useMe } from "../../api/people";
 import { useSweep } from "../../api/queries";
 import { duration, type Swept } from "./model";
 
@@ -7,7 +8,8 @@ const SHOWN = 200;
 /** Every failure of the site, worst first, alike ones folded; any row can be put on stage. */
 export function SweepTable({ design, onStage }: { design: string; onStage: (failed: string[]) => void }) {
   const [harmless, setHarmless] = useState(false);
-  const { sweep, begin, stop } = useSweep(design);
+  const { sweep, begin, stop, refused } = useSweep(design);
+  const me = useMe();
   const found = sweep?.failures ?? [];
   const harm = (s: Swept) => s.event.moments.at(-1)?.lost.length ?? 0;
   const rows = found.filter((s) => harmless || harm(s) > 0 || s.event.detect_ms !== null);
@@ -27,12 +29,26 @@ export function SweepTable({ design, onStage }: { design: string; onStage: (fail
             <span className="muted" role="status">
               {sweep.done} of {sweep.total || "?"}
             </span>
-            <button type="button" className="btn btn-ghost btn-xs" onClick={stop}>
-              Stop
-            </button>
+            {sweep.by === me.data?.name ? (
+              <button type="button" className="btn btn-ghost btn-xs" onClick={stop}>
+                Stop
+              </button>
+            ) : (
+              <span className="muted">begun by {sweep.by}</span>
+            )}
           </>
         )}
-        {sweep && sweep.state !== "running" && (
+        {refused && (
+          <span role="alert" className="text-error">
+            {refused}
+          </span>
+        )}
+        {sweep?.state === "failed" && (
+          <span role="alert" className="text-error">
+            The sweep broke off. Begin it again.
+          </span>
+        )}
+        {sweep && sweep.state !== "running" && sweep.state !== "failed" && (
           <span data-testid="swept" role="status">
             {sweep.state === "stopped" ? `Stopped after ${sweep.done} of ${sweep.total}. ` : `${sweep.total} failures tried. `}
             <strong>{singles}</strong> single points of failure.
