@@ -40,7 +40,9 @@ def free_port() -> int:
 
 
 def state_folder(root: Path) -> Path:
-    """Return where a checkout keeps its cluster: beside it, or for root where the service user may go."""
+    """Return where a checkout keeps its cluster: where ANABASIS_STATE says, else beside it, or for root where the service user may go."""
+    if said := os.environ.get("ANABASIS_STATE"):
+        return Path(said)
     if os.geteuid() == 0:
         return Path("/var/lib/anabasis") / hashlib.sha256(str(root).encode()).hexdigest()[:12]
     return root / ".state"
