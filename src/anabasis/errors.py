@@ -69,7 +69,7 @@ class InputRefused(AnabasisError):
 
     def __init__(self, problems: Sequence[Problem], source: str = "") -> None:
         rest = len(problems) - MOST_TOLD
-        more = (Problem("", f"and {rest} more of the kind"),) if rest > 0 else ()
+        more = (Problem("", "and more of the kind"),) if rest > 0 else ()
         self.problems = (*problems[:MOST_TOLD], *more)
         self.source = source
         head = f"{source}: " if source else ""
@@ -180,5 +180,20 @@ class StoreUnavailable(AnabasisError):
 
 def nearest(given: str, known: Sequence[str]) -> str | None:
     """Return the known name closest to `given`, or None where nothing is close."""
-    close = get_close_matches(given, list(known), n=1, cutoff=0.5)
+    given = given[:LOOKED_AT]
+    likely = [k for k in known if abs(len(k) - len(given)) <= len(given) and len(k) <= LOOKED_AT]
+    if len(likely) > COMPARED:  # of very many names, those that begin alike, longest beginning first
+        likely = sorted(likely, key=lambda k: -_alike(k, given))[:COMPARED]
+    close = get_close_matches(given, likely, n=1, cutoff=0.5)
     return close[0] if close else None
+
+
+LOOKED_AT, COMPARED = 80, 300
+"""Letters of a name, and names, that are compared in search of the nearest."""
+
+
+def _alike(one: str, two: str) -> int:
+    """Return how many letters two names begin and end with in common."""
+    begin = next((k for k, (a, b) in enumerate(zip(one, two, strict=False)) if a != b), min(len(one), len(two)))
+    end = next((k for k, (a, b) in enumerate(zip(one[::-1], two[::-1], strict=False)) if a != b), 0)
+    return begin + end

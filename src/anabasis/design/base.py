@@ -16,7 +16,9 @@ class Part(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
 
-    note: str | None = Field(default=None, description="Why it is there, whose it is; shown wherever the part shows.")
+    note: str | None = Field(
+        default=None, max_length=10_000, description="Why it is there, whose it is; shown wherever the part shows."
+    )
 
 
 def _checked(parse: Callable[[str], Any]) -> AfterValidator:

@@ -25,6 +25,8 @@ LIMIT_BYTES = 32 * 1024 * 1024
 LIMIT_DEPTH = 40
 LIMIT_YAML_BYTES = 8 * 1024 * 1024
 """YAML is read some ten times slower than JSON."""
+LIMIT_VALUES = 1_000_000
+"""Values of a YAML text, keys among them."""
 
 
 @dataclass(frozen=True)
@@ -35,33 +37,11 @@ class Loaded:
     design: Design
 
 
-class _CoreLoader(yaml.CSafeLoader):
-    """YAML 1.2 core schema: `off` is a word, `1:30` is a word; duplicate keys and aliases are refused."""
-
-    yaml_implicit_resolvers: dict[str, Any] = {}  # noqa: RUF012  (PyYAML's own way of setting this)
-
-    def construct_mapping(self, node: Any, deep: bool = False) -> dict[Any, Any]:
-        seen: set[Any] = set()
-        for key_node, _ in node.value:
-            key = self.construct_object(key_node, deep=True)
-            if not isinstance(key, str | int):
-                raise yaml.constructor.ConstructorError(None, None, "a key must be text", key_node.start_mark)
-            if key in seen:
-                raise yaml.constructor.ConstructorError(
-                    None, None, f"the key {key!r} stands twice", key_node.start_mark
-                )
-            seen.add(key)
-        return super().construct_mapping(node, deep=deep)
-
-
-for _tag, _pattern, _first in (
-    ("tag:yaml.org,2002:bool", r"^(?:true|True|TRUE|false|False|FALSE)$", "tTfF"),
-    ("tag:yaml.org,2002:null", r"^(?:~|null|Null|NULL|)$", ["~", "n", "N", ""]),
-    ("tag:yaml.org,2002:int", r"^[-+]?[0-9]+$", "-+0123456789"),
-    ("tag:yaml.org,2002:float", r"^[-+]?(?:\.[0-9]+|[0-9]+(?:\.[0-9]*)?)(?:[eE][-+]?[0-9]+)?$", "-+0123456789."),
-):
-    _CoreLoader.add_implicit_resolver(_tag, re.compile(_pattern), list(_first))
-_CoreLoader.add_constructor("tag:yaml.org,2002:int", lambda loader, node: int(node.value))
+_BOOL = {"true": True, "True": True, "TRUE": True, "false": False, "False": False, "FALSE": False}
+_NULL = {"~", "null", "Null", "NULL", ""}
+_INT = re.compile(r"[-+]?[0-9]{1,4000}")
+_FLOAT = re.compile(r"[-+]?(?:\.[0-9]+|[0-9]+(?:\.[0-9]*)?)(?:[eE][-+]?[0-9]+)?")
+_TAGS = {f"tag:yaml.org,2002:{kind}" for kind in ("str", "int", "float", "bool", "null", "map", "seq")} | {"!", None}
 
 
 def _unreadable(message: str, source: str) -> UnreadableFile:
@@ -94,8 +74,7 @@ def parse_text(text: str, source: str = "") -> Any:
         except (ValueError, RecursionError) as error:
             raise _unreadable(f"not JSON: {error}", source) from None
     try:
-        _shallow(text)
-        return _plain(yaml.load(text, Loader=_CoreLoader))
+        return _read(text)
     except yaml.MarkedYAMLError as error:
         mark = error.problem_mark
         where = f"line {mark.line + 1}, column {mark.column + 1}: " if mark else ""
@@ -104,23 +83,86 @@ def parse_text(text: str, source: str = "") -> Any:
         raise _unreadable(f"not YAML: {str(error).splitlines()[0]}", source) from None
 
 
-def _shallow(text: str) -> None:
-    """Refuse aliases, which let a few lines stand for millions, and deep nesting, before anything is built."""
+def _read(text: str) -> Any:
+    """Build the tree of a YAML text from its events, one after the other: what is too deep, too much or ambiguous ends it where it stands.
+
+    YAML 1.2 core schema: `off` is a word, `1:30` is a word. Keys are text, as in JSON. Aliases, which let a few lines stand for millions,
+    and keys that stand twice are refused.
+    """
     if len(text) > LIMIT_YAML_BYTES:
         raise ValueError(
             f"larger than the limit of {LIMIT_YAML_BYTES // 2**20} MiB for YAML; JSON may have {LIMIT_BYTES // 2**20}"
         )
-    depth = 0
+    root: list[Any] = []
+    open_: list[Any] = [root]
+    keys: list[str | None] = [None]
+    """Of each open collection: the key that waits for its value; in a list always None."""
+    values = 0
+    event: Any
     for event in yaml.parse(text, Loader=yaml.CSafeLoader):
-        mark: Any = event.start_mark
-        if isinstance(event, yaml.AliasEvent) or getattr(event, "anchor", None):
-            raise yaml.MarkedYAMLError(None, None, "anchors and aliases are not used here", mark)
-        if isinstance(event, yaml.CollectionStartEvent):
-            depth += 1
-            if depth > LIMIT_DEPTH:
-                raise yaml.MarkedYAMLError(None, None, f"nested deeper than {LIMIT_DEPTH} levels", mark)
-        elif isinstance(event, yaml.CollectionEndEvent):
-            depth -= 1
+        kind = type(event)
+        if kind is yaml.SequenceEndEvent or kind is yaml.MappingEndEvent:
+            open_.pop()
+            keys.pop()
+            continue
+        if kind is yaml.DocumentStartEvent:
+            if root:
+                raise yaml.MarkedYAMLError(None, None, "one file holds one document", event.start_mark)
+            continue
+        if not issubclass(kind, yaml.NodeEvent):
+            continue
+        values += 1
+        _bearable(event, values, len(open_))
+        holder, key = open_[-1], keys[-1]
+        if isinstance(holder, dict) and key is None:
+            if kind is not yaml.ScalarEvent:
+                raise yaml.MarkedYAMLError(None, None, "a key must be text", event.start_mark)
+            if event.value in holder:
+                raise yaml.MarkedYAMLError(None, None, f"the key {event.value[:80]!r} stands twice", event.start_mark)
+            holder[event.value] = None
+            keys[-1] = event.value
+            continue
+        value: Any = _scalar(event) if kind is yaml.ScalarEvent else [] if kind is yaml.SequenceStartEvent else {}
+        if isinstance(holder, dict):
+            holder[key] = value
+            keys[-1] = None
+        else:
+            holder.append(value)
+        if kind is not yaml.ScalarEvent:
+            open_.append(value)
+            keys.append(None)
+    return root[0] if root else None
+
+
+def _bearable(event: Any, values: int, depth: int) -> None:
+    """Raise an error with its place for what is not read here."""
+    if type(event) is yaml.AliasEvent or event.anchor:
+        raise yaml.MarkedYAMLError(None, None, "anchors and aliases are not used here", event.start_mark)
+    if event.tag not in _TAGS:
+        raise yaml.MarkedYAMLError(None, None, f"the tag {event.tag!r} is not used here", event.start_mark)
+    if depth > LIMIT_DEPTH and type(event) is not yaml.ScalarEvent:
+        raise yaml.MarkedYAMLError(None, None, f"nested deeper than {LIMIT_DEPTH} levels", event.start_mark)
+    if values > LIMIT_VALUES:
+        raise yaml.MarkedYAMLError(None, None, f"more than {LIMIT_VALUES:,} values", event.start_mark)
+
+
+def _scalar(event: Any) -> Any:
+    """Return the value of a scalar: by its tag where it has one, by how it looks where it is plain."""
+    text: str = event.value
+    tag = (event.tag or "").rpartition(":")[2]
+    if tag == "str" or event.tag == "!" or (not tag and not event.implicit[0]):
+        return text
+    if tag in ("", "bool") and text in _BOOL:
+        return _BOOL[text]
+    if tag in ("", "null") and text in _NULL:
+        return None
+    if tag in ("", "int") and _INT.fullmatch(text):
+        return int(text)
+    if tag in ("", "float", "int") and _FLOAT.fullmatch(text):
+        return float(text)
+    if tag:
+        raise yaml.MarkedYAMLError(None, None, f"{text[:80]!r} is no {tag}", event.start_mark)
+    return text
 
 
 def unwritable(value: Any) -> str | None:
@@ -131,15 +173,6 @@ def unwritable(value: Any) -> str | None:
     except UnicodeEncodeError:
         return "the text holds half of a pair of surrogates, which is no character"
     return "the text holds the character NUL" if "\\u0000" in written else None
-
-
-def _plain(value: Any) -> Any:
-    """Make number keys (of `translate`) text, as JSON has them, so that one tree serves both forms."""
-    if isinstance(value, dict):
-        return {str(k): _plain(v) for k, v in value.items()}
-    if isinstance(value, list):
-        return [_plain(v) for v in value]
-    return value
 
 
 def parse_design(raw: Any, source: str = "", known: tuple[dict[str, Any], Design] | None = None) -> Design:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
-from itertools import chain
+from itertools import chain, islice
 
 from anabasis.design.devices import DEFAULT_MODE, BridgingBox, Device, Endpoint, Firewall, Outside
 from anabasis.design.document import Design
@@ -22,7 +22,7 @@ from anabasis.design.ports import Membership
 from anabasis.design.routes import Route
 from anabasis.design.rules import Translating
 from anabasis.design.targets import Targets
-from anabasis.errors import Problem, nearest
+from anabasis.errors import MOST_TOLD, Problem, nearest
 
 Problems = Iterator[Problem]
 At = tuple[str | int, ...]
@@ -34,11 +34,10 @@ def check(design: Design, before: Design | None = None) -> list[Problem]:
     known = {id(d) for d in before.devices} if before is not None else set()
     same = before is not None and (before.addresses, before.services) == (design.addresses, design.services)
     sound = known if same else set()
-    return list(
-        chain(
-            _unique_names(design, known), _sets(design), _names(design, sound), _devices(design, sound), _cables(design)
-        )
+    found = chain(
+        _unique_names(design, known), _sets(design), _names(design, sound), _devices(design, sound), _cables(design)
     )
+    return list(islice(found, MOST_TOLD + 1))  # finding the nearest name for each of thousands takes long
 
 
 def unit_names(device: Device) -> list[str]:

@@ -11,7 +11,7 @@ from pydantic_core import ErrorDetails
 
 from anabasis.design.devices import KINDS
 from anabasis.design.notation import pointer
-from anabasis.errors import Problem, nearest
+from anabasis.errors import MOST_TOLD, Problem, nearest
 
 _TYPES = {
     "string_type": "text; a name made of digits stands in quotes",
@@ -31,6 +31,8 @@ def problems_of(error: ValidationError, raw: Any, model: type[BaseModel]) -> lis
         path = _document_path(detail["loc"], raw)
         problem = _problem(detail, path, model)
         found.setdefault(problem.pointer + problem.message, problem)
+        if len(found) > MOST_TOLD:
+            break
     return list(found.values())
 
 
