@@ -53,7 +53,9 @@ FILE_BODY = {"requestBody": {"content": {"application/yaml": _FILE, "application
 @router.post("/designs", status_code=201, openapi_extra=FILE_BODY)
 def bring_in(text: TheFile, state: TheState, person: ThePerson) -> Summary:
     """Store a design from a file; who brings it may administer it."""
-    return _kept(state, person, parse_text(text), "brought in")
+    with state.reading:
+        tree = parse_text(text)
+    return _kept(state, person, tree, "brought in")
 
 
 @router.delete("/designs/{design_id}", status_code=204, dependencies=[may("administer")])

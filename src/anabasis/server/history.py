@@ -193,7 +193,8 @@ def compare_file(
     design_id: str, text: TheFile, person: ThePerson, state: TheState, one: _Words = "draft"
 ) -> Comparison:
     """Compare a state with a design file."""
-    tree = parse_text(text)
+    with state.reading:
+        tree = parse_text(text)
     return compare_states(_state_of(state, design_id, person, one), (tree, Climb(parse_design(tree))))
 
 

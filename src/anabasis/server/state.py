@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import json
 from collections import OrderedDict
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from datetime import UTC, datetime
-from threading import Lock
+from threading import BoundedSemaphore, Lock
+from time import monotonic
 from typing import Annotated
 
 from fastapi import Depends, Header, Request
@@ -20,13 +23,28 @@ from anabasis.server.turns import Turns, Works
 from anabasis.store import Draft, History, People, Store
 
 Clock = Callable[[], datetime]
-KEPT = 16
-"""How many climbs are kept: enough for a few people and the state before each one's last edit."""
+KEPT, KEPT_BYTES, KEPT_S = 16, 1 << 30, 1800.0
+"""Climbs that are kept: so many, of so much memory together, for so long after they were last asked for; of each design asked for one stays."""
+WEIGHT = 50
+"""Memory of a climb over the size of its document as JSON, as measured on sites of 60 to 1,000 segments."""
+
+
+@dataclass
+class _Kept:
+    climb: Climb
+    size: int
+    """Bytes, as estimated from the document."""
+    seen: float
 
 
 def utc_now() -> datetime:
     """Return the time now, in UTC."""
     return datetime.now(UTC)
+
+
+def size_of(tree: Tree) -> int:
+    """Return the bytes of a document as JSON."""
+    return len(json.dumps(tree, ensure_ascii=False, separators=(",", ":")))
 
 
 class State:
@@ -39,21 +57,35 @@ class State:
         self.store, self.clock, self.starts = store, clock, dict(starts or {})
         self.people, self.history = people or People(store.engine), History(store.engine)
         self.hub = Hub()
-        self._climbs: OrderedDict[tuple[str, str, frozenset[str]], Climb] = OrderedDict()
+        self._climbs: OrderedDict[tuple[str, str, frozenset[str]], _Kept] = OrderedDict()
         """By design, the stamp of the document, and what has failed."""
         self._lock = Lock()
         self.sweeps = Sweeps()
+        self.reading = BoundedSemaphore(2)
+        """Files that are read at once: each may take some seconds and a hundred MiB."""
         self.turns, self.works = Turns(), Works()
 
     def climb(self, draft: Draft, conditions: Conditions = ALL_WELL) -> Climb:
         """Return the climb of a draft under conditions, kept for the next question about the same document."""
         key = (draft.id, draft.stamp, conditions.failed)
+        now = monotonic()
         with self._lock:
-            climb = self._climbs.pop(key, None) or Climb(draft.design, conditions, self._latest(draft.id, conditions))
-            self._climbs[key] = climb
-            while len(self._climbs) > KEPT:
-                self._climbs.popitem(last=False)
-        return climb
+            kept = self._climbs.pop(key, None)
+            if kept is None:
+                climb = Climb(draft.design, conditions, self._latest(draft.id, conditions))
+                kept = _Kept(climb, WEIGHT * size_of(draft.tree), now)
+            kept.seen = now
+            self._climbs[key] = kept
+            self._tidy(now)
+        return kept.climb
+
+    def _tidy(self, now: float) -> None:
+        """Drop what was asked for longest ago, while there is too much or it is too old; the last one asked for stays."""
+        for key in list(self._climbs)[:-1]:
+            mine = self._climbs[key]
+            much = len(self._climbs) > KEPT or sum(k.size for k in self._climbs.values()) > KEPT_BYTES
+            if much or now - mine.seen > KEPT_S:
+                del self._climbs[key]
 
     @property
     def kept(self) -> int:
@@ -62,7 +94,8 @@ class State:
 
     def _latest(self, id_: str, conditions: Conditions) -> Climb | None:
         """Return the climb last asked for of another state of a design."""
-        mine = (c for (i, _, failed), c in reversed(self._climbs.items()) if (i, failed) == (id_, conditions.failed))
+        every = reversed(self._climbs.items())
+        mine = (k.climb for (i, _, failed), k in every if (i, failed) == (id_, conditions.failed))
         return next(mine, None)
 
     def forget(self, id_: str) -> None:
