@@ -6,8 +6,8 @@ SHELL := /bin/bash
 help:          ## list the verbs
 	@grep -hE '^[a-z-]+: .*## ' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /  make \1\t/' | expand -t 18
 
-setup:         ## install what is missing (BROWSER=1 adds the browser that the tests drive)
-	@ops/setup.sh $(if $(BROWSER),browser)
+setup:         ## install what is missing (DEV=1 adds what tests need, BROWSER=1 the browser they drive)
+	@ops/setup.sh $(if $(DEV),dev) $(if $(BROWSER),browser)
 
 start: setup   ## start Anabasis on http://127.0.0.1:8460 (next free port if taken); Ctrl-C stops it
 	@exec .venv/bin/python ops/start.py
@@ -25,19 +25,24 @@ test:          ## run everything: lint, laws, store, server, front end, browser
 demo: setup    ## print the findings and the reach of the demo design
 	@.venv/bin/anabasis findings demo/tidewrack.yaml; .venv/bin/anabasis reach demo/tidewrack.yaml
 
-lint: setup    ## check formatting, types, imports, and the front end
+lint:          ## check formatting, types, imports, and the front end
+	@$(MAKE) --no-print-directory setup DEV=1
 	@ops/lint.sh
 
-check: setup   ## lint, types, the core's tests and a handful of each law: about a minute, for every save
+check:         ## lint, types, the core's tests and a handful of each law: about a minute, for every save
+	@$(MAKE) --no-print-directory setup DEV=1
 	@ops/check.sh
 
-laws: setup    ## try every law on all its examples: thousands of sites, the single and the double fault among them
+laws:          ## try every law on all its examples: thousands of sites, the single and the double fault among them
+	@$(MAKE) --no-print-directory setup DEV=1
 	@ANABASIS_LAWS=all .venv/bin/python -m pytest -q -n 2 tests/laws $(ONLY)
 
-faults: setup  ## try every fault on what is stored: kills, full disks, lost databases, bad input
+faults:        ## try every fault on what is stored: kills, full disks, lost databases, bad input
+	@$(MAKE) --no-print-directory setup DEV=1
 	@ANABASIS_LAWS=all .venv/bin/python -m pytest -q -n 2 tests/faults
 
-bench: setup   ## measure, as ratios in one run
+bench:         ## measure, as ratios in one run
+	@$(MAKE) --no-print-directory setup DEV=1
 	@.venv/bin/python -m bench
 
 bench-web:     ## measure the screens: frames, nodes, and an edit to its consequences

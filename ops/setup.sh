@@ -1,8 +1,11 @@
 #!/usr/bin/env bash
-# Install what is missing, and nothing else; with nothing to do, well under a second. `browser` adds Chromium for the tests.
+# Install what is missing, and nothing else; with nothing to do, well under a second. `dev` adds what tests and checks need, `browser` Chromium too.
 # Debian's packages, Python's and the front end's come at the same time: each waits mostly for its registry.
 set -euo pipefail
 cd "$(dirname "$0")/.."
+[[ " $* " == *" browser "* ]] && set -- "$@" dev
+wants() { [[ " $wanted " == *" $1 "* ]]; }
+wanted="$*"
 say() { printf '\033[1m· %s\033[0m\n' "$*" >&2; }
 root() { if [ "$(id -u)" = 0 ]; then "$@"; else sudo "$@"; fi; }
 
@@ -13,7 +16,7 @@ flock 9 # two verbs at once must not install over each other
 # ---- what is here ---------------------------------------------------------------------------------------------------
 missing=()
 ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || missing+=(postgresql)
-if [ "${1:-}" = browser ]; then
+if wants browser; then
   [ -x /usr/bin/chromium ] || missing+=(chromium)
   [ -x /usr/bin/chromedriver ] || missing+=(chromium-driver)
 fi
@@ -53,12 +56,15 @@ debian() {
 
 # ---- Python ---------------------------------------------------------------------------------------------------------
 python_side() {
-  local want
+  local want had what=.
   want=$(cat pyproject.toml ops/constraints.txt | sha256sum)
-  [ ! -x .venv/bin/anabasis ] || [ "$(cat .stamps/python 2>/dev/null)" != "$want" ] || return 0
+  had=$(cat .stamps/python 2>/dev/null || true)
+  # What tests need is a superset of what the program needs: once it is here it stays.
+  if [ -x .venv/bin/anabasis ] && { [ "$had" = "$want dev" ] || { ! wants dev && [ "$had" = "$want" ]; }; }; then return 0; fi
+  if wants dev || [[ "$had" == *dev ]]; then what='.[dev]' want="$want dev"; fi
   say "Making .venv"
   [ -x .venv/bin/python ] || "$python" -m venv .venv
-  .venv/bin/python -m pip install --disable-pip-version-check --no-input -c ops/constraints.txt -e '.[dev]'
+  .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-input -c ops/constraints.txt -e "$what"
   echo "$want" >.stamps/python
 }
 
