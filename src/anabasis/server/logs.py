@@ -56,6 +56,14 @@ class Counts:
         return generate_latest(self.registry)
 
 
+def route_of(scope: Scope) -> str:
+    """Return the path of a request with the names of its parameters in the place of their values; `other` where no route took it."""
+    if scope.get("route") is None:
+        return "other"
+    named = {str(value): f"{{{name}}}" for name, value in scope.get("path_params", {}).items()}
+    return "/".join(named.get(part, part) for part in scope["path"].split("/"))
+
+
 class Logged:
     """Gives every request an id, logs it and counts it."""
 
@@ -81,9 +89,7 @@ class Logged:
         try:
             await self.app(scope, receive, sent)
         finally:
-            route = (
-                getattr(scope.get("route"), "path_format", None) or getattr(scope.get("route"), "path", "") or "other"
-            )
+            route = route_of(scope)
             spent = perf_counter() - began
             self.counts.requests.labels(scope["method"], route, str(status)).inc()
             if not route.endswith("/events"):
