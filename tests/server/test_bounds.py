@@ -94,3 +94,30 @@ def test_large_answers_are_compressed(client: TestClient) -> None:
     """The stream of events is not."""
     answer = client.get("/api/designs/tidewrack/draft", headers={"Accept-Encoding": "gzip"})
     assert answer.headers["content-encoding"] == "gzip"
+
+
+def test_a_key_that_stands_twice_in_a_patch_is_refused(store: Store, demo: Loaded) -> None:
+    """Of two values a reader would take one in silence; nothing is changed."""
+    store.create("d", demo.raw, NOON)
+    client = client_of(store)
+    twice = '[{"op": "add", "path": "/note", "value": "one", "value": "two"}]'
+    headers = {"If-Match": '"1"', "Content-Type": "application/json-patch+json"}
+    answer = client.patch("/api/designs/d/draft", content=twice, headers=headers)
+    assert answer.status_code == 422
+    assert "stands twice" in answer.json()["detail"]
+    assert client.get("/api/designs/d/draft").json()["version"] == 1
+
+
+def test_edits_come_in_pages(store: Store, demo: Loaded) -> None:
+    """So many at most, each page after the last version of the one before; more than a thousand is not asked for."""
+    store.create("d", demo.raw, NOON)
+    client = client_of(store)
+    for version in range(1, 6):
+        store.edit("d", version, [{"op": "add", "path": "/note", "value": str(version)}], "Oda", NOON)
+    seen, since = [], 0
+    while page := client.get("/api/designs/d/edits", params={"since": since, "limit": 2}).json():
+        assert len(page) <= 2
+        seen += [e["version"] for e in page]
+        since = seen[-1]
+    assert seen == [2, 3, 4, 5, 6]
+    assert client.get("/api/designs/d/edits", params={"limit": 5000}).status_code == 422

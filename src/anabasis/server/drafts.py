@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Body, Query, Response
+from fastapi import APIRouter, Body, Depends, Query, Request, Response
 
 from anabasis.climb import Climb
 from anabasis.design import (
@@ -37,6 +37,7 @@ from anabasis.design import (
     switch_mode,
 )
 from anabasis.design.edits import patched
+from anabasis.design.files import parse_text
 from anabasis.errors import Outdated
 from anabasis.reach import Consequences
 from anabasis.server.access import Author, may
@@ -84,7 +85,14 @@ def read(design_id: str, state: TheState, response: Response) -> DraftView:
     return DraftView(*named, draft.can_undo, draft.can_redo, draft.undo_of, draft.tree)
 
 
-@router.patch("/draft", dependencies=EDIT)
+async def _once_only(request: Request) -> None:
+    """Raise UnreadableFile where a key stands twice in an object: of two values a reader would silently take one (RFC 8259 section 4)."""
+    body = (await request.body()).decode(errors="replace")
+    if body.lstrip()[:1] == "[":  # anything else is no patch, and is refused as none
+        parse_text(body)
+
+
+@router.patch("/draft", dependencies=[*EDIT, Depends(_once_only)])
 def edit(
     design_id: str,
     patch: Annotated[list[dict[str, Any]], Body(media_type="application/json-patch+json")],
@@ -302,9 +310,14 @@ def last_edit(design_id: str, state: TheState, response: Response) -> Edited:
 
 
 @router.get("/edits")
-def edits(design_id: str, state: TheState, since: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0) -> list[EditRecord]:
-    """List the edits after a version, the oldest first."""
-    return state.store.edits(design_id, since)
+def edits(
+    design_id: str,
+    state: TheState,
+    since: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0,
+    limit: Annotated[int, Query(ge=1, le=1000)] = 200,
+) -> list[EditRecord]:
+    """List the edits after a version, the oldest first; the next page begins after the last version told."""
+    return state.store.edits(design_id, since, limit)
 
 
 def edit_draft(state: State, before: Draft, seen: int, patch: Patch, author: str, response: Response) -> Edited:

@@ -222,12 +222,12 @@ class Store:
             tree, design = apply(now.tree, last.inverse)
             return replace(now, version=now.version - 1, tree=tree, stamp=stamp_of(tree), design=design), now
 
-    def edits(self, id_: str, since: int = 0) -> list[EditRecord]:
-        """Return the edits of a design after a version, the oldest first. Raises NoSuchThing."""
+    def edits(self, id_: str, since: int = 0, limit: int | None = None) -> list[EditRecord]:
+        """Return the edits of a design after a version, the oldest first, `limit` at most. Raises NoSuchThing."""
         with self._session() as session:
             if session.get(DesignRow, id_) is None:
                 raise NoSuchThing(f"There is no design {id_!r}.")
-            return _records(session, id_, since)
+            return _records(session, id_, since, limit)
 
     def edit(self, id_: str, seen: int, patch: Patch, author: str, at: datetime) -> Draft:
         """Apply a patch to the draft a caller saw at version `seen`. Raises InputRefused, Outdated or NoSuchThing."""
@@ -296,8 +296,9 @@ def _same_version(session: Session, row: DesignRow, seen: int) -> None:
         raise Outdated(seen, row.version, changes)
 
 
-def _records(session: Session, id_: str, since: int) -> list[EditRecord]:
+def _records(session: Session, id_: str, since: int, limit: int | None = None) -> list[EditRecord]:
     found = select(EditRow).where(EditRow.design_id == id_, EditRow.version > since).order_by(EditRow.version)
+    found = found.limit(limit) if limit is not None else found
     return [EditRecord(r.version, r.kind, r.patch, r.inverse, r.author, r.at) for r in session.scalars(found)]
 
 

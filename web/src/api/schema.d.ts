@@ -753,7 +753,7 @@ export interface paths {
         };
         /**
          * Edits
-         * @description List the edits after a version, the oldest first.
+         * @description List the edits after a version, the oldest first; the next page begins after the last version told.
          */
         get: operations["edits_api_designs__design_id__edits_get"];
         put?: never;
@@ -5973,6 +5973,7 @@ export interface operations {
         parameters: {
             query?: {
                 since?: number;
+                limit?: number;
             };
             header?: never;
             path: {
