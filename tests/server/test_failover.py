@@ -89,9 +89,12 @@ def test_a_sweep_belongs_to_who_began_it(client: TestClient, store: Store) -> No
 def test_a_sweep_whose_worker_dies_has_failed(client: TestClient) -> None:
     """It does not run for ever, and can be begun again."""
     client.post(f"{AT}/sweep", params={"depth": 2})
-    deadline = monotonic() + 60
-    while not (workers := multiprocessing_children()) and monotonic() < deadline:
+    deadline = monotonic() + 180
+    while not client.get(f"{AT}/sweep").json()["done"]:  # both workers are at work
+        assert monotonic() < deadline
         time.sleep(0.1)
+    workers = multiprocessing_children()
+    assert workers
     for worker in workers:
         os.kill(worker, signal.SIGKILL)
     while client.get(f"{AT}/sweep").json()["state"] == "running":

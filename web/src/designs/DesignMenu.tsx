@@ -47,7 +47,7 @@ export function DesignMenu({ design, name, designs, change, onOpen }: Props) {
   return (
     <details ref={fold} className="relative" onKeyDown={(e) => e.key === "Escape" && shut()}>
       <summary className="hover:bg-base-300 flex cursor-pointer list-none items-center gap-1 rounded px-1.5 py-1 font-medium" aria-label={`Design: ${name}`}>
-        <span className="max-w-56 truncate">{here?.branch_title ? `${name}: what if ${here.branch_title}` : name}</span>
+        <span className="max-w-56 truncate max-[900px]:max-w-28">{here?.branch_title ? `${name}: what if ${here.branch_title}` : name}</span>
         <ChevronDown size={13} className="muted" aria-hidden="true" />
       </summary>
       <div className="hair bg-base-100 absolute top-9 left-0 z-30 w-72 rounded-md border p-1 shadow-lg">

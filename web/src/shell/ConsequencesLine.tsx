@@ -93,7 +93,7 @@ function firstOf(groups: ReturnType<typeof shown>): Schemas["Change"] | undefine
 }
 
 function Line({ tone, children }: { tone: string; children: ReactNode }) {
-  return <footer className={`col-span-3 row-start-3 flex h-9 items-center gap-4 px-3 ${tone}`}>{children}</footer>;
+  return <footer className={`col-span-full row-start-3 flex h-9 items-center gap-4 px-3 ${tone}`}>{children}</footer>;
 }
 
 function Details({

@@ -5,7 +5,7 @@ import { isStage, STAGE_WORDS } from "./stages";
 export function Others({ others, onVisit }: { others: Page[]; onVisit: (page: Page) => void }) {
   if (others.length === 0) return null;
   return (
-    <ul className="flex items-center gap-1" aria-label="Also here">
+    <ul className="flex min-w-0 shrink items-center gap-1 overflow-hidden" aria-label="Also here">
       {others.slice(0, 5).map((page) => (
         <li key={page.tab}>
           <button
@@ -14,7 +14,7 @@ export function Others({ others, onVisit }: { others: Page[]; onVisit: (page: Pa
             title={`${page.who} is on ${placeWords(page)}; go there`}
             onClick={() => onVisit(page)}
           >
-            {page.who} <span className="ml-1 font-normal opacity-85">{placeWords(page)}</span>
+            {page.who} <span className="ml-1 font-normal opacity-85 max-[900px]:hidden">{placeWords(page)}</span>
           </button>
         </li>
       ))}

@@ -25,7 +25,7 @@ interface Props {
 export function TopBar({ design, draft, summary, others, change, shell, dispatch, go, undo }: Props) {
   const designs = useDesigns();
   return (
-    <header className="hair bg-base-200 col-span-3 flex items-center gap-3 border-b px-3">
+    <header className="hair bg-base-200 col-span-full flex min-w-0 items-center gap-3 border-b px-3 max-[900px]:gap-1">
       <img src="/mark.svg" alt="" className="size-6" />
       <span className="font-semibold tracking-tight max-[900px]:sr-only">Anabasis</span>
       <span className="muted" aria-hidden="true">
