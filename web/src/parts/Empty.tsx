@@ -1,3 +1,4 @@
+import { useIsFetching } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 
 /** What stands where nothing is yet: what to do first, as a button where one can do it here. */
@@ -11,8 +12,10 @@ export function Empty({ title, hint, children }: { title: string; hint: string; 
   );
 }
 
-/** What stands where the answer is not there yet. */
+/** What stands where the answer is not there yet; nothing once nobody works on it, as after a stop. */
 export function Working() {
+  const asked = useIsFetching() > 0;
+  if (!asked) return null;
   return (
     <div className="muted flex h-full items-center justify-center gap-2" role="status" data-working>
       <span className="loading loading-dots loading-sm" aria-hidden="true" /> working it out…
