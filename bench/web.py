@@ -26,7 +26,7 @@ from ops.browser import chromium
 from ops.cluster import Cluster
 from ops.serving import enter, serving
 
-STAGES = ("reach", "segments", "segments?look=ends", "cabling", "routing", "zones", "zones?step=rules", "expectations")
+STAGES = ("reach", "segments", "segments?step=ends", "cabling", "routing", "zones", "zones?step=rules", "expectations")
 SECONDS = 2.0
 PATIENCE = 240
 FRAMES = """

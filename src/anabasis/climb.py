@@ -171,12 +171,12 @@ class Climb:
         """Return edits of rules after which one segment may (`open`), or may not (`closed`), reach another. Raises UnknownPlace."""
         return propose(self.verdicts(), self.segment(source), self.segment(target), service, expect)
 
-    @property
+    @once
     def suggestions(self) -> list[dict[str, object]]:
         """Return expectations that purposes let one expect, and that hold now."""
         return list(suggested(self.verdicts()))
 
-    @property
+    @once
     def unasked(self) -> Unasked:
         """Return what passes though nothing asks for it, and what ways out leave out."""
         return unasked(self.verdicts())

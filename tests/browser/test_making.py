@@ -159,7 +159,7 @@ def begin(hands: Hands, tile: str) -> None:
 
 def add_box(hands: Hands, kind: str, name: str) -> None:
     """Add a box with the name and the ports that are proposed."""
-    hands.tap(f"form[aria-label='Add a box'] [role=radio]:nth-child({KINDS.index(kind) + 1})")
+    hands.tap(f"form[aria-label='Add a box'] [role=radio]:nth-of-type({KINDS.index(kind) + 1})")
     hands.click("Add it")
     hands.wait(lambda: name in hands.boxes())
 

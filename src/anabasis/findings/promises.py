@@ -12,7 +12,6 @@ from anabasis.findings.ruling import MANAGEMENT, answered, strangers
 from anabasis.policy.terms import holds_service
 from anabasis.reach import Site, Verdicts
 from anabasis.reach.expectations import side_of
-from anabasis.reach.unasked import purposes_of
 
 FEW = 4
 """How many segments a sentence names."""
@@ -28,7 +27,7 @@ def _visitors(verdicts: Verdicts) -> Iterator[Finding]:
     """One finding a segment of visitors that reaches anything inside."""
     site, opened = verdicts.sweep.site, verdicts.tally.some
     for a, segment in enumerate(site.segments.all):
-        if "visitors" not in purposes_of(site, a):
+        if "visitors" not in site.purposes[a]:
             continue
         reached = [int(b) for b in np.flatnonzero(opened[a]) if b != a and _inside(site, int(b))]
         if not reached:
@@ -43,12 +42,12 @@ def _visitors(verdicts: Verdicts) -> Iterator[Finding]:
 
 def _inside(site: Site, segment: int) -> bool:
     kind = site.segments.all[segment].kind
-    return kind not in ("outside", "transit") and "visitors" not in purposes_of(site, segment)
+    return kind not in ("outside", "transit") and "visitors" not in site.purposes[segment]
 
 
 def _management(site: Site) -> Iterator[Finding]:
     """Where a VLAN is for management, boxes are run from it, or from where the operator sits: one finding a box that others can ask."""
-    kept = {k for k in range(len(site.segments.all)) if "management" in purposes_of(site, k)}
+    kept = {k for k, purposes in enumerate(site.purposes) if "management" in purposes}
     if not kept:
         return
     kept |= {k for k, _, _ in side_of(site, site.design.operator)} if site.design.operator else set()

@@ -58,6 +58,12 @@ class Site:
     """(endpoint, its interface) -> what became of its request for a lease."""
 
     @once
+    def purposes(self) -> list[frozenset[str]]:
+        """Return by segment what its VLANs are for."""
+        of = {v.id: v.purpose for v in self.design.vlans if v.purpose is not None}
+        return [frozenset(of[i] for i in s.vlan_ids if i in of) for s in self.segments.all]
+
+    @once
     def zones(self) -> list[str | None]:
         """Return by segment the zone a firewall sees its hosts in: that of its interface there or in their subnet, else of its route to them."""
         walls = [i for i in self.net.interfaces if i.device in self.policies.of and i.zone]

@@ -16,6 +16,8 @@ from anabasis.reach.sweep import Sweep
 from anabasis.reach.verdicts import Verdicts
 from anabasis.routing import HostGroup
 
+Pairs = np.ndarray[tuple[int, int], np.dtype[np.bool_]]
+
 MOST = 120
 """Of how many open pairs the services are told; the rest is counted."""
 WAYS_OUT = frozenset(("inside", "visitors", "voice"))
@@ -61,31 +63,29 @@ class Unasked:
     left_out: list[LeftOut]
 
 
-def purposes_of(site: Site, segment: int) -> set[str]:
-    """Return what the VLANs of a segment are for."""
-    ids = set(site.segments.all[segment].vlan_ids)
-    return {v.purpose for v in site.design.vlans if v.id in ids and v.purpose is not None}
-
-
 def unasked(verdicts: Verdicts) -> Unasked:
     """Return what passes and nothing speaks of, in the order of segments, and what ways out leave out."""
     sweep, site = verdicts.sweep, verdicts.sweep.site
-    opened = verdicts.tally.some & ~_spoken_of(site)
-    pairs = [(int(a), int(b)) for a, b in np.argwhere(opened) if a != b and _told(site, int(a), int(b))]
+    opened = verdicts.tally.some & ~_spoken_of(site) & _worth_asking(site)
+    pairs = [(int(a), int(b)) for a, b in np.argwhere(opened)]
     shown = [_pair(verdicts, sweep, a, b) for a, b in pairs[:MOST]]
     return Unasked(shown, len(pairs) - len(shown), list(_left_out(site)))
 
 
-def _told(site: Site, a: int, b: int) -> bool:
-    one, two = site.segments.all[a], site.segments.all[b]
-    if "transit" in (one.kind, two.kind) or {"transit"} & (purposes_of(site, a) | purposes_of(site, b)):
-        return False
-    if one.kind == two.kind == "outside":  # others' networks among themselves
-        return False
-    return not (two.kind == "outside" and purposes_of(site, a) & WAYS_OUT)
+def _worth_asking(site: Site) -> Pairs:
+    """Return bool[segment, segment]: not a segment with itself, a transit, others' networks among themselves, or a way out that a purpose asks for."""
+    segments, purposes = site.segments.all, site.purposes
+    transit = np.array(
+        [s.kind == "transit" or "transit" in p for s, p in zip(segments, purposes, strict=True)], dtype=bool
+    )
+    outside = np.array([s.kind == "outside" for s in segments], dtype=bool)
+    goes_out = np.array([bool(p & WAYS_OUT) for p in purposes], dtype=bool)
+    out = ~(transit[:, None] | transit[None, :] | ((outside | goes_out)[:, None] & outside[None, :]))
+    np.fill_diagonal(out, val=False)
+    return out
 
 
-def _spoken_of(site: Site) -> np.ndarray[tuple[int, int], np.dtype[np.bool_]]:
+def _spoken_of(site: Site) -> Pairs:
     """Return bool[segment, segment]: pairs that an expectation speaks of."""
     count = len(site.segments.all)
     out = np.zeros((count, count), dtype=bool)

@@ -1,3 +1,4 @@
+import * as Radix from "@radix-ui/react-radio-group";
 import type { ReactNode } from "react";
 
 interface Props<T extends string> {
@@ -10,38 +11,17 @@ interface Props<T extends string> {
 
 /** One of a few, side by side: one stop for Tab, arrows move along it. */
 export function Segmented<T extends string>({ label, options, chosen, onChoose }: Props<T>) {
-  const step = (by: number, group: HTMLElement) => {
-    const at = (options.findIndex(([v]) => v === chosen) + by + options.length) % options.length;
-    const next = options[at];
-    if (!next) return;
-    onChoose(next[0]);
-    (group.children[at] as HTMLElement | undefined)?.focus();
-  };
   return (
-    <div
-      role="radiogroup"
-      aria-label={label}
-      className="hair flex rounded border"
-      onKeyDown={(e) => {
-        const by = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[e.key];
-        if (by === undefined) return;
-        e.preventDefault();
-        step(by, e.currentTarget);
-      }}
-    >
+    <Radix.Root value={chosen} onValueChange={(v) => onChoose(v as T)} aria-label={label} className="hair flex rounded border">
       {options.map(([value, words]) => (
-        <button
+        <Radix.Item
           key={value}
-          type="button"
-          role="radio"
-          aria-checked={value === chosen}
-          tabIndex={value === chosen ? 0 : -1}
-          className={`flex cursor-pointer items-center gap-1 px-2 py-1 first:rounded-l last:rounded-r ${value === chosen ? "bg-neutral text-neutral-content" : "hover:bg-base-200"}`}
-          onClick={() => onChoose(value)}
+          value={value}
+          className="data-[state=checked]:bg-neutral data-[state=checked]:text-neutral-content data-[state=unchecked]:hover:bg-base-200 flex cursor-pointer items-center gap-1 px-2 py-1 first-of-type:rounded-l last-of-type:rounded-r"
         >
           {words}
-        </button>
+        </Radix.Item>
       ))}
-    </div>
+    </Radix.Root>
   );
 }

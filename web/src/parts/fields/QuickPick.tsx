@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { useChoices } from "../../api/making";
 
 interface Props {
@@ -13,14 +14,18 @@ interface Props {
   onPick: (value: string | null) => void;
 }
 
-/** A name in a table, changed where it stands. */
+/** A name in a table, changed where it stands. What else there is, is asked for once a hand comes near: a table has hundreds of these. */
 export function QuickPick({ design, names, at, label, value, none, onPick }: Props) {
-  const known = useChoices(design, names, at);
+  const [near, setNear] = useState(false);
+  const known = useChoices(design, near ? names : null, at);
   const options = known.data?.map((c) => String(c.value)) ?? [];
   return (
     <select
       className={`select select-ghost select-xs h-6 w-auto max-w-36 pl-1 ${value === null ? "muted" : ""}`}
       aria-label={label}
+      aria-busy={near && known.isPending}
+      onPointerEnter={() => setNear(true)}
+      onFocus={() => setNear(true)}
       value={value ?? ""}
       onChange={(e) => onPick(e.target.value === "" ? null : e.target.value)}
     >

@@ -1,7 +1,8 @@
 import { ListPlus } from "lucide-react";
-import { useId, useState } from "react";
+import { memo, useId, useMemo, useState } from "react";
 import { useBrokenBy, useExpectations, useNames } from "../../api/queries";
 import { Empty, Working } from "../../parts/Empty";
+import { type Measure, useLong } from "../../parts/useLong";
 import type { StageProps } from "../../shell/parts";
 import { added, editWords, emptyForm, type Expectation, type Form, inOrder, summary, taken } from "./model";
 import { UnaskedList } from "./UnaskedList";
@@ -20,47 +21,17 @@ export function ExpectationsStage(props: StageProps) {
           {summary(expectations)}
         </p>
       </header>
-      <div className="min-h-0 flex-1 overflow-y-auto px-4 pb-4">
+      <div className="relative min-h-0 flex-1 overflow-y-auto px-4 pb-4" data-scrolls>
         {expectations.length === 0 && (
           <Empty
             title="Nothing is expected yet"
             hint="Say below what must be open or must stay closed, or keep a pair as it is from its panel on Reach. Every edit then says what it breaks."
           />
         )}
-        <ul className="flex flex-col" aria-label="Expectations">
-          {inOrder(expectations).map((e) => (
-            <Row key={e.pointer} expectation={e} {...props} />
-          ))}
-        </ul>
+        <List {...props} expectations={expectations} />
         <AddForm {...props} known={expectations} />
         {suggestions.length > 0 && (
-          <section className="mt-5" aria-label="Suggestions">
-            <header className="flex items-center gap-3">
-              <h2 className="eyebrow">What purposes let one expect, and holds now</h2>
-              <button
-                type="button"
-                className="btn btn-outline btn-xs"
-                onClick={() => change.mutate({ kind: "patch", patch: taken(suggestions, expectations) })}
-              >
-                Expect all {suggestions.length}
-              </button>
-            </header>
-            <ul className="mt-1 grid grid-cols-1 gap-x-6 xl:grid-cols-2">
-              {suggestions.map((s) => (
-                <li key={String(s["name"])} className="hair flex items-center gap-2 border-b py-1">
-                  <span className="min-w-0 flex-1 truncate">{String(s["name"])}</span>
-                  <button
-                    type="button"
-                    className="link-quiet"
-                    aria-label={`expect it: ${String(s["name"])}`}
-                    onClick={() => change.mutate({ kind: "patch", patch: taken([s], expectations) })}
-                  >
-                    expect it
-                  </button>
-                </li>
-              ))}
-            </ul>
-          </section>
+          <Suggestions suggestions={suggestions} onTake={(some) => change.mutate({ kind: "patch", patch: taken(some, expectations) })} />
         )}
         <UnaskedList {...props} unasked={unasked} known={expectations} />
       </div>
@@ -68,15 +39,78 @@ export function ExpectationsStage(props: StageProps) {
   );
 }
 
-function Row({ expectation: e, design, place, select }: StageProps & { expectation: Expectation }) {
+/** How high an expectation and a suggestion are until they are measured. */
+const HEIGHT = 58;
+const SUGGESTED = 29;
+
+function List({ expectations, design, place, select }: StageProps & { expectations: Expectation[] }) {
+  const ordered = useMemo(() => inOrder(expectations), [expectations]);
+  const { frame, drawn, above, below, measure } = useLong<HTMLUListElement>({
+    count: ordered.length,
+    heightOf: () => HEIGHT,
+    keyOf: (k) => ordered[k]?.pointer ?? k,
+    lit: ordered.findIndex((e) => e.pointer === place.at),
+  });
+  return (
+    <ul ref={frame} className="flex flex-col" aria-label="Expectations" style={{ paddingTop: above, paddingBottom: below }}>
+      {drawn.flatMap((k) => {
+        const e = ordered[k];
+        return e ? [<Row key={e.pointer} expectation={e} at={k} measure={measure} lit={place.at === e.pointer} design={design} select={select} />] : [];
+      })}
+    </ul>
+  );
+}
+
+type Suggested = Record<string, unknown>;
+
+function Suggestions({ suggestions, onTake }: { suggestions: Suggested[]; onTake: (some: Suggested[]) => void }) {
+  const { frame, drawn, above, below, measure } = useLong<HTMLUListElement>({ count: suggestions.length, heightOf: () => SUGGESTED, lit: -1 });
+  return (
+    <section className="mt-5" aria-label="Suggestions">
+      <header className="flex items-center gap-3">
+        <h2 className="eyebrow">What purposes let one expect, and holds now</h2>
+        <button type="button" className="btn btn-outline btn-xs" onClick={() => onTake(suggestions)}>
+          Expect all {suggestions.length}
+        </button>
+      </header>
+      <ul ref={frame} className="mt-1" style={{ paddingTop: above, paddingBottom: below }}>
+        {drawn.flatMap((k) => {
+          const s = suggestions[k];
+          if (!s) return [];
+          return (
+            <li key={String(s["name"])} ref={measure} data-index={k} className="hair flex items-center gap-2 border-b py-1">
+              <span className="min-w-0 flex-1 truncate">{String(s["name"])}</span>
+              <button type="button" className="link-quiet" aria-label={`expect it: ${String(s["name"])}`} onClick={() => onTake([s])}>
+                expect it
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}
+
+interface RowProps {
+  expectation: Expectation;
+  at: number;
+  measure: Measure;
+  lit: boolean;
+  design: string;
+  select: StageProps["select"];
+}
+
+const Row = memo(function Row({ expectation: e, at, measure, lit, design, select }: RowProps) {
   const [asked, setAsked] = useState(false);
   const broken = useBrokenBy(design, asked ? e.name : null);
   const decides = e.decided_by.find((p) => p !== e.pointer);
   return (
     <li
+      ref={measure}
+      data-index={at}
       data-expectation={e.name}
       data-holds={e.holds}
-      className={`hair grid grid-cols-[1.750rem_minmax(10rem,1fr)_minmax(12rem,1.600fr)] gap-x-2 border-b py-2 ${place.at === e.pointer ? "bg-base-200" : ""}`}
+      className={`hair grid grid-cols-[1.750rem_minmax(10rem,1fr)_minmax(12rem,1.600fr)] gap-x-2 border-b py-2 ${lit ? "bg-base-200" : ""}`}
     >
       <HoldsSign holds={e.holds} unknown={e.verdict === "unknown"} />
       <div className="min-w-0">
@@ -116,7 +150,7 @@ function Row({ expectation: e, design, place, select }: StageProps & { expectati
       </div>
     </li>
   );
-}
+});
 
 /** A ring closed by a stroke through it = holds, a ring with a gap = broken, an empty dashed one = nobody can tell. */
 function HoldsSign({ holds, unknown }: { holds: boolean; unknown: boolean }) {

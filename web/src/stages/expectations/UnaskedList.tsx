@@ -1,3 +1,4 @@
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import type { StageProps } from "../../shell/parts";
 import { type Expectation, taken } from "./model";
@@ -6,12 +7,13 @@ type Props = StageProps & { unasked: Schemas["Unasked"]; known: Expectation[] };
 
 /** What passes though nothing asks for it, one line a source, folded: questions to answer with an expectation. */
 export function UnaskedList({ unasked, known, change, select }: Props) {
+  const [open, setOpen] = useState(false);
   const count = unasked.open.length + unasked.more;
   if (count === 0 && unasked.left_out.length === 0) return null;
   const say = (value: Record<string, unknown>) => change.mutate({ kind: "patch", patch: taken([value], known) });
   const sources = [...new Set(unasked.open.map((p) => p.source))];
   return (
-    <details className="mt-5" data-testid="unasked">
+    <details className="mt-5" data-testid="unasked" onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary className="cursor-pointer">
         <span className="eyebrow">Open, but nobody asked</span>{" "}
         <span className="muted">
@@ -23,7 +25,7 @@ export function UnaskedList({ unasked, known, change, select }: Props) {
         No expectation speaks of these, and no VLAN&rsquo;s purpose. Say of each whether it is meant; every later edit is then held against it.
       </p>
       <ul className="mt-1" aria-label="Open, but nobody asked">
-        {sources.map((source) => (
+        {(open ? sources : []).map((source) => (
           <li key={source} className="hair grid grid-cols-[9rem_1fr] gap-x-2 border-b py-1">
             <span className="truncate font-medium" title={source}>
               {source}
@@ -62,7 +64,7 @@ export function UnaskedList({ unasked, known, change, select }: Props) {
             </ul>
           </li>
         ))}
-        {unasked.left_out.map((o) => (
+        {(open ? unasked.left_out : []).map((o) => (
           <li key={`${o.zone} ${o.towards} ${o.subnet}`} className="hair border-b py-1">
             <button type="button" className="link-quiet text-left" onClick={() => select(o.pointer)}>
               {o.device}: rules let others of {o.zone} out to {o.towards}, and leave out {o.segment} <span className="font-mono text-[12px]">({o.subnet})</span>

@@ -1,6 +1,7 @@
 import { type KeyboardEvent, type MouseEvent, useEffect, useRef, useState } from "react";
 import { useMatrixMap, useTiles } from "../../api/queries";
 import { Working } from "../../parts/Empty";
+import { Segmented } from "../../parts/Segmented";
 import type { StageProps } from "../../shell/parts";
 import { GROUPS, inSight, type Looked, lettersAround, type MapView, mapWords, stepOn, tilesOf, ZOOMS } from "./map";
 import { paint } from "./paint";
@@ -83,20 +84,12 @@ export function MatrixMap({ design, place, go, shownPair }: Props) {
     <section className="flex min-w-0 flex-1 flex-col" aria-label="The matrix as a map">
       <div className="flex flex-wrap items-center gap-2 pb-1">
         <span className="muted">grouped by</span>
-        <span role="radiogroup" aria-label="Grouped by" className="hair flex overflow-hidden rounded border">
-          {GROUPS.map((g) => (
-            <button
-              key={g}
-              type="button"
-              role="radio"
-              aria-checked={view.group === g}
-              className={`h-6 cursor-pointer px-2 ${view.group === g ? "bg-neutral text-neutral-content" : "hover:bg-base-200"}`}
-              onClick={() => setView({ ...view, group: g, fold: [] })}
-            >
-              {g === "vlan" ? "VLAN" : g}
-            </button>
-          ))}
-        </span>
+        <Segmented
+          label="Grouped by"
+          options={GROUPS.map((g) => [g, g === "vlan" ? "VLAN" : g])}
+          chosen={view.group}
+          onChoose={(group) => setView({ ...view, group, fold: [] })}
+        />
         <label className="flex cursor-pointer items-center gap-1.5">
           <input
             type="checkbox"

@@ -1,5 +1,6 @@
 import { useLayoutEffect, useRef, useState } from "react";
 import { usePacket, usePair } from "../../api/queries";
+import { Segmented } from "../../parts/Segmented";
 import type { StageProps } from "../../shell/parts";
 import { labelPlace, layOut, packetOf, pathOf, type Profile, type Spot } from "./model";
 
@@ -49,20 +50,15 @@ export function ProfileView({ design, place, go, select, shownPair }: StageProps
             </span>
             {place.packet && <strong data-testid="outcome">{tried.data?.outcome}</strong>}
             {!place.packet && p?.verdict === "some" && (
-              <span role="radiogroup" aria-label="Which flow" className="hair flex overflow-hidden rounded border text-[12px]">
-                {[false, true].map((passing) => (
-                  <button
-                    key={String(passing)}
-                    type="button"
-                    role="radio"
-                    aria-checked={place.passing === passing}
-                    className={`cursor-pointer px-2 py-px ${place.passing === passing ? "bg-neutral text-neutral-content" : "hover:bg-base-200"}`}
-                    onClick={() => go({ passing })}
-                  >
-                    {passing ? "one that passes" : "one that stops"}
-                  </button>
-                ))}
-              </span>
+              <Segmented
+                label="Which flow"
+                options={[
+                  ["stops", "one that stops"],
+                  ["passes", "one that passes"],
+                ]}
+                chosen={place.passing ? "passes" : "stops"}
+                onChoose={(flow) => go({ passing: flow === "passes" })}
+              />
             )}
             <p className="min-w-0 flex-1 truncate text-right" aria-live="polite" title={caption?.text}>
               {caption && (

@@ -1,10 +1,16 @@
 import { Download } from "lucide-react";
 import { useState } from "react";
+import { Segmented } from "../../parts/Segmented";
 import type { StageProps } from "../../shell/parts";
 
 import { ExposureDialog } from "./ExposureDialog";
 import { csvOf } from "./model";
 
+const FAMILIES: ["both" | "IPv4" | "IPv6", 4 | 6 | null][] = [
+  ["both", null],
+  ["IPv4", 4],
+  ["IPv6", 6],
+];
 const QUICK = ["https", "ping", "dns", "ssh"];
 
 /** What is asked of every pair: a service, a family, transit segments or not. */
@@ -49,20 +55,12 @@ export function QuestionBar({ design, place, go, problem }: StageProps & { probl
           </button>
         ))}
       </form>
-      <div role="radiogroup" aria-label="Address family" className="hair flex overflow-hidden rounded border">
-        {([null, 4, 6] as const).map((f) => (
-          <button
-            key={f ?? "both"}
-            type="button"
-            role="radio"
-            aria-checked={question.family === f}
-            className={`h-7 cursor-pointer px-2 ${question.family === f ? "bg-neutral text-neutral-content" : "hover:bg-base-200"}`}
-            onClick={() => go({ question: { ...question, family: f } })}
-          >
-            {f ? `IPv${f}` : "both"}
-          </button>
-        ))}
-      </div>
+      <Segmented
+        label="Address family"
+        options={FAMILIES.map(([word]) => [word, word])}
+        chosen={FAMILIES.find(([, family]) => family === question.family)?.[0] ?? "both"}
+        onChoose={(word) => go({ question: { ...question, family: FAMILIES.find(([w]) => w === word)?.[1] ?? null } })}
+      />
       <label className="flex cursor-pointer items-center gap-1.5">
         <input type="checkbox" className="checkbox checkbox-sm" checked={place.transits} onChange={(e) => go({ transits: e.target.checked })} />
         transit

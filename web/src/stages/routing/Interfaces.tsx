@@ -1,109 +1,183 @@
+import { memo, useMemo } from "react";
+import { useSteady } from "../../parts/useSteady";
 import type { StageProps } from "../../shell/parts";
+import { Gap } from "../../parts/Gap";
+import { type Measure, useLong } from "../../parts/useLong";
 import { QuickPick } from "../../parts/fields/QuickPick";
 import { LeaseStrip, StripKey } from "./LeaseStrip";
 import { type Device, type Strip, stripsOf } from "./model";
 
 type Props = StageProps & { device: Device; strips: Strip[] };
 
+/** How high an interface is until it is measured, without and with what it leases. */
+const HEIGHT = 35;
+const LEASES = 45;
+
+const COLUMNS: [string, string][] = [
+  ["interface", "w-[15rem]"],
+  ["addresses", "w-[11rem]"],
+  ["segment", ""],
+  ["zone", "w-[8rem]"],
+  ["answers", "w-[9rem]"],
+  ["VRF", "w-[5rem]"],
+];
+
 /** Every layer-3 interface of a box, up or not and why, with what it leases under it. */
 export function Interfaces({ design, change, device, strips, place, select, go }: Props) {
-  const put = (at: string, key: string, value: string | null) =>
-    change.mutate({ kind: "patch", patch: [value === null ? { op: "remove", path: `${at}/${key}` } : { op: "add", path: `${at}/${key}`, value }] });
+  const put = useSteady((at: string, key: string, value: string | null) =>
+    change.mutate({ kind: "patch", patch: [value === null ? { op: "remove", path: `${at}/${key}` } : { op: "add", path: `${at}/${key}`, value }] }),
+  );
+  const segments = useSteady(() => go({ stage: "segments" }));
+  const hands = useMemo<Hands>(() => ({ put, segments, select }), [put, segments, select]);
+  const here = useMemo(() => strips.filter((s) => s.device === device.name), [device, strips]);
+  const own = useMemo(() => new Map(device.interfaces.map((i) => [i.name, stripsOf(strips, device.name, i.name)])), [device, strips]);
+  const { frame, drawn, above, below, measure } = useLong<HTMLTableSectionElement>({
+    count: device.interfaces.length,
+    heightOf: (k) => HEIGHT + LEASES * (own.get(device.interfaces[k]?.name ?? "")?.length ?? 0),
+    lit: device.interfaces.findIndex((i) => i.pointer === place.at),
+  });
   return (
     <section aria-label="Interfaces">
-      <table className="w-full border-collapse">
+      <table className="w-full table-fixed border-collapse" aria-rowcount={device.interfaces.length + 1}>
         <thead>
           <tr className="hair border-b text-left">
-            {["interface", "addresses", "segment", "zone", "answers", "VRF"].map((head) => (
-              <th key={head} scope="col" className="eyebrow py-1 pr-3 font-semibold">
+            {COLUMNS.map(([head, width]) => (
+              <th key={head} scope="col" className={`eyebrow py-1 pr-3 font-semibold ${width}`}>
                 {head}
               </th>
             ))}
           </tr>
         </thead>
-        {device.interfaces.map((i) => (
-          <tbody key={i.name} data-interface={i.name} className={`hair border-b ${place.at === i.pointer ? "bg-base-200" : ""}`}>
-            <tr className="align-top">
-              <td className="py-1.5 pr-3 whitespace-nowrap">
-                <UpSign up={i.up} />
-                <button type="button" className="link-quiet font-mono font-medium" onClick={() => select(i.pointer)}>
-                  {i.name}
-                </button>
-                <span className="muted ml-1.5 text-[11px]">{i.kind}</span>
-              </td>
-              <td className="py-1.5 pr-3 font-mono text-[12px]">
-                {i.addresses.map((a) => (
-                  <div key={a}>{a}</div>
-                ))}
-                {(i.virtual ?? []).map((v) => (
-                  <div key={v} className="muted">
-                    {v}
-                  </div>
-                ))}
-                {i.addresses.length === 0 && <span className="text-error font-sans">none</span>}
-              </td>
-              <td className="py-1.5 pr-3">
-                {i.segment ? (
-                  <button type="button" className="link-quiet" onClick={() => go({ stage: "segments" })}>
-                    {i.segment}
-                  </button>
-                ) : (
-                  <span className="muted">none</span>
-                )}
-              </td>
-              <td className="py-1 pr-3">
-                {device.kind === "firewall" ? (
-                  <QuickPick
-                    design={design}
-                    names="zone"
-                    at={i.pointer}
-                    label={`Zone of ${i.name}`}
-                    value={i.zone}
-                    none="none"
-                    onPick={(v) => put(i.pointer, "zone", v)}
-                  />
-                ) : (
-                  <span className="muted">–</span>
-                )}
-              </td>
-              <td className="py-1 pr-3">
-                {device.kind === "outside" ? (
-                  <span className="muted">–</span>
-                ) : (
-                  <QuickPick
-                    design={design}
-                    names="answers"
-                    at={i.pointer}
-                    label={`What ${i.name} answers`}
-                    value={i.answers}
-                    none={device.kind === "firewall" ? "nothing" : "everything"}
-                    onPick={(v) => put(i.pointer, "answers", v)}
-                  />
-                )}
-              </td>
-              <td className="py-1.5">{i.vrf}</td>
-            </tr>
-            {!i.up && (
-              <tr>
-                <td colSpan={6} className="text-error pb-1.5 pl-5">
-                  {i.reason}
-                </td>
-              </tr>
-            )}
-            {stripsOf(strips, device.name, i.name).map((s) => (
-              <tr key={s.pointer + s.subnet}>
-                <td colSpan={6} className="pb-2 pl-5">
-                  <LeaseStrip strip={s} select={select} />
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        ))}
+        <tbody ref={frame}>
+          <Gap height={above} columns={COLUMNS.length} />
+        </tbody>
+        {drawn.flatMap((k) => {
+          const i = device.interfaces[k];
+          if (!i) return [];
+          return (
+            <Interface
+              key={i.name}
+              design={design}
+              kind={device.kind}
+              interface={i}
+              strips={own.get(i.name) ?? NONE}
+              at={k}
+              measure={measure}
+              lit={place.at === i.pointer}
+              hands={hands}
+            />
+          );
+        })}
+        <tbody>
+          <Gap height={below} columns={COLUMNS.length} />
+        </tbody>
       </table>
-      <StripKey strips={strips.filter((s) => s.device === device.name)} />
+      <StripKey strips={here} />
     </section>
   );
 }
+
+const NONE: Strip[] = [];
+
+/** What an interface's row can do; the same all the time, so that scrolling draws no row anew. */
+interface Hands {
+  put: (at: string, key: string, value: string | null) => void;
+  segments: () => void;
+  select: StageProps["select"];
+}
+
+interface InterfaceProps {
+  design: string;
+  kind: Device["kind"];
+  interface: Device["interfaces"][number];
+  strips: Strip[];
+  at: number;
+  measure: Measure;
+  lit: boolean;
+  hands: Hands;
+}
+
+const Interface = memo(function Interface({ design, kind, interface: i, strips, at, measure, lit, hands }: InterfaceProps) {
+  const { put, segments, select } = hands;
+  return (
+    <tbody ref={measure} data-index={at} data-interface={i.name} className={`hair border-b ${lit ? "bg-base-200" : ""}`}>
+      <tr className="align-top">
+        <td className="truncate py-1.5 pr-3">
+          <UpSign up={i.up} />
+          <button type="button" className="link-quiet font-mono font-medium" onClick={() => select(i.pointer)}>
+            {i.name}
+          </button>
+          <span className="muted ml-1.5 text-[11px]">{i.kind}</span>
+        </td>
+        <td className="py-1.5 pr-3 font-mono text-[12px] break-words">
+          {i.addresses.map((a) => (
+            <div key={a}>{a}</div>
+          ))}
+          {(i.virtual ?? []).map((v) => (
+            <div key={v} className="muted">
+              {v}
+            </div>
+          ))}
+          {i.addresses.length === 0 && <span className="text-error font-sans">none</span>}
+        </td>
+        <td className="py-1.5 pr-3">
+          {i.segment ? (
+            <button type="button" className="link-quiet" onClick={segments}>
+              {i.segment}
+            </button>
+          ) : (
+            <span className="muted">none</span>
+          )}
+        </td>
+        <td className="py-1 pr-3">
+          {kind === "firewall" ? (
+            <QuickPick
+              design={design}
+              names="zone"
+              at={i.pointer}
+              label={`Zone of ${i.name}`}
+              value={i.zone}
+              none="none"
+              onPick={(v) => put(i.pointer, "zone", v)}
+            />
+          ) : (
+            <span className="muted">–</span>
+          )}
+        </td>
+        <td className="py-1 pr-3">
+          {kind === "outside" ? (
+            <span className="muted">–</span>
+          ) : (
+            <QuickPick
+              design={design}
+              names="answers"
+              at={i.pointer}
+              label={`What ${i.name} answers`}
+              value={i.answers}
+              none={kind === "firewall" ? "nothing" : "everything"}
+              onPick={(v) => put(i.pointer, "answers", v)}
+            />
+          )}
+        </td>
+        <td className="truncate py-1.5">{i.vrf}</td>
+      </tr>
+      {!i.up && (
+        <tr>
+          <td colSpan={6} className="text-error pb-1.5 pl-5">
+            {i.reason}
+          </td>
+        </tr>
+      )}
+      {strips.map((s) => (
+        <tr key={s.pointer + s.subnet}>
+          <td colSpan={6} className="pb-2 pl-5">
+            <LeaseStrip strip={s} select={select} />
+          </td>
+        </tr>
+      ))}
+    </tbody>
+  );
+});
 
 /** A standing bar = up, a crossed one = down. */
 function UpSign({ up }: { up: boolean }) {

@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { StageProps } from "../../shell/parts";
 import { bars, type Strip, STRIP_WORDS } from "./model";
 
@@ -46,7 +47,7 @@ export function LeaseStrip({ strip, select }: { strip: Strip; select: StageProps
 }
 
 /** What the strips are made of, once for all of them. */
-export function StripKey({ strips }: { strips: Strip[] }) {
+export const StripKey = memo(function StripKey({ strips }: { strips: Strip[] }) {
   const used = new Set(strips.flatMap((s) => s.parts.map((p) => p.kind)));
   return (
     <p className="muted flex flex-wrap gap-x-4 py-2 text-[11px]">
@@ -62,4 +63,4 @@ export function StripKey({ strips }: { strips: Strip[] }) {
         ))}
     </p>
   );
-}
+});

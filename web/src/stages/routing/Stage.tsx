@@ -2,6 +2,7 @@ import { DoorOpen, Search } from "lucide-react";
 import { useState } from "react";
 import { useLookup, useRouting } from "../../api/queries";
 import { Empty, Working } from "../../parts/Empty";
+import { Segmented } from "../../parts/Segmented";
 import { Tabs } from "../../parts/Tabs";
 import type { StageProps } from "../../shell/parts";
 import { MakeButton } from "../../shell/thing/MakeButton";
@@ -42,22 +43,15 @@ export function RoutingStage(props: StageProps) {
       <header className="flex flex-wrap items-center gap-x-4 gap-y-1 px-4 pt-3 pb-2">
         <h1 className="text-lg font-semibold">Routing</h1>
         <Tabs label="Device" names={devices.map((d) => d.name)} chosen={device.name} onChoose={(box) => go({ box })} />
-        <div className="hair flex rounded border" role="group" aria-label="View">
-          {[
-            ["Tables", null],
-            ["Interfaces and leases", "interfaces"],
-          ].map(([words, step]) => (
-            <button
-              key={words}
-              type="button"
-              aria-pressed={leases === (step !== null)}
-              className={`cursor-pointer rounded px-2 py-0.5 ${leases === (step !== null) ? "bg-neutral text-neutral-content" : "hover:bg-base-200"}`}
-              onClick={() => go({ step: step ?? null })}
-            >
-              {words}
-            </button>
-          ))}
-        </div>
+        <Segmented
+          label="View"
+          options={[
+            ["tables", "Tables"],
+            ["interfaces", "Interfaces and leases"],
+          ]}
+          chosen={leases ? "interfaces" : "tables"}
+          onChoose={(view) => go({ step: view === "interfaces" ? view : null })}
+        />
         <form className="ml-auto flex items-center gap-2" role="search" onSubmit={(e) => e.preventDefault()}>
           <label className="hair flex h-7 items-center gap-1.5 rounded border px-2">
             <Search size={13} className="muted" aria-hidden="true" />
@@ -106,7 +100,7 @@ export function RoutingStage(props: StageProps) {
             <MakeButton key={kind} {...props} kind={kind} at={device.pointer} owner={device.kind} label={label} className="btn btn-ghost btn-xs" />
           ))}
       </p>
-      <div className="min-h-0 flex-1 overflow-y-auto px-4 pb-4">
+      <div className="relative min-h-0 flex-1 overflow-y-auto px-4 pb-4" data-scrolls>
         {leases ? (
           <Interfaces {...props} device={device} strips={routing.data?.strips ?? []} />
         ) : (

@@ -1,5 +1,7 @@
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { Schemas } from "../../api/client";
+import { Gap } from "../../parts/Gap";
+import { type Measure, useLong } from "../../parts/useLong";
 import type { StageProps } from "../../shell/parts";
 import { MakeButton } from "../../shell/thing/MakeButton";
 import { type Device, type Route, shownRoutes, verdicts } from "./model";
@@ -25,32 +27,63 @@ export function VrfTables(props: Props) {
             </label>
             <MakeButton {...props} kind="route" at={vrf.pointer ?? device.pointer} owner={device.kind} label="route" />
           </header>
-          <table className="mt-1 w-full table-fixed border-collapse">
-            <thead>
-              <tr className="hair border-b text-left">
-                <Head className="w-[11.500rem]">to</Head>
-                <Head className="w-[13rem]">goes to</Head>
-                <Head className="w-[5.500rem]">origin</Head>
-                <Head className="w-[4.500rem] text-right">pref/metric</Head>
-                <Head className="pl-4">state</Head>
-              </tr>
-            </thead>
-            <tbody>
-              {shownRoutes(vrf.routes, own).map((r) => (
-                <Row
-                  key={r.pointer + r.to + r.origin}
-                  route={r}
-                  said={said.get(r.pointer)}
-                  asked={said.size > 0}
-                  lit={place.at === r.pointer}
-                  select={select}
-                />
-              ))}
-            </tbody>
-          </table>
+          <Routes routes={shownRoutes(vrf.routes, own)} said={said} at={place.at} select={select} />
         </section>
       ))}
     </>
+  );
+}
+
+/** How high a route is until it is measured. */
+const HEIGHT = 29;
+
+interface RoutesProps {
+  routes: Route[];
+  said: Map<string, Said>;
+  /** What is selected. */
+  at: string | null;
+  select: StageProps["select"];
+}
+
+/** The routes of one table, of a long one those in sight. */
+function Routes({ routes, said, at, select }: RoutesProps) {
+  const { frame, drawn, above, below, measure } = useLong<HTMLTableSectionElement>({
+    count: routes.length,
+    heightOf: () => HEIGHT,
+    lit: routes.findIndex((r) => r.pointer === at),
+  });
+  return (
+    <table className="mt-1 w-full table-fixed border-collapse" aria-rowcount={routes.length + 1}>
+      <thead>
+        <tr className="hair border-b text-left">
+          <Head className="w-[11.500rem]">to</Head>
+          <Head className="w-[13rem]">goes to</Head>
+          <Head className="w-[5.500rem]">origin</Head>
+          <Head className="w-[4.500rem] text-right">pref/metric</Head>
+          <Head className="pl-4">state</Head>
+        </tr>
+      </thead>
+      <tbody ref={frame}>
+        <Gap height={above} columns={5} />
+        {drawn.flatMap((k) => {
+          const r = routes[k];
+          if (!r) return [];
+          return (
+            <Row
+              key={r.pointer + r.to + r.origin}
+              at={k}
+              measure={measure}
+              route={r}
+              said={said.get(r.pointer)}
+              asked={said.size > 0}
+              lit={at === r.pointer}
+              select={select}
+            />
+          );
+        })}
+        <Gap height={below} columns={5} />
+      </tbody>
+    </table>
   );
 }
 
@@ -62,19 +95,34 @@ function Head({ className, children }: { className: string; children: string }) 
   );
 }
 
+interface Said {
+  wins: boolean;
+  why: string;
+}
+
 interface RowProps {
   route: Route;
+  /** Its place in the table, and what measures it. */
+  at: number;
+  measure: Measure;
   /** What the lookup says of it; undefined = it does not hold the address. */
-  said: { wins: boolean; why: string } | undefined;
+  said: Said | undefined;
   asked: boolean;
   lit: boolean;
   select: StageProps["select"];
 }
 
-function Row({ route, said, asked, lit, select }: RowProps) {
+const Row = memo(function Row({ route, at, measure, said, asked, lit, select }: RowProps) {
   const dim = asked && !said ? "opacity-45" : "";
   return (
-    <tr className={`hair border-b ${dim} ${said?.wins ? "bg-accent/20" : lit ? "bg-base-200" : ""}`} data-route={route.to} data-state={route.state}>
+    <tr
+      ref={measure}
+      data-index={at}
+      aria-rowindex={at + 2}
+      className={`hair border-b ${dim} ${said?.wins ? "bg-accent/20" : lit ? "bg-base-200" : ""}`}
+      data-route={route.to}
+      data-state={route.state}
+    >
       <td className="py-1 pr-3">
         <button type="button" className="link-quiet truncate font-mono text-[12px]" onClick={() => select(route.pointer)}>
           {route.to}
@@ -97,7 +145,7 @@ function Row({ route, said, asked, lit, select }: RowProps) {
       </td>
     </tr>
   );
-}
+});
 
 /** Filled = in force, two = shared, hollow = stands by, crossed = not in force. */
 function StateMark({ state }: { state: string }) {

@@ -1,62 +1,79 @@
-import type { Schemas } from "../../api/client";
+import { memo } from "react";
+import type { Patch, Schemas } from "../../api/client";
 import { Empty } from "../../parts/Empty";
+import { type Measure, useLong } from "../../parts/useLong";
+import { useSteady } from "../../parts/useSteady";
 import type { StageProps } from "../../shell/parts";
 
 type Line = Schemas["CableEnds"];
 type Props = Pick<StageProps, "select" | "change"> & { ends: Line[] };
 
+/** How high a cable is until it is measured. */
+const HEIGHT = 62;
+
 /** Every cable with its two ends side by side: what each carries, what differs, and one click that makes one end like the other. */
 export function EndsView({ ends, select, change }: Props) {
+  const { frame, drawn, above, below, measure } = useLong<HTMLUListElement>({ count: ends.length, heightOf: () => HEIGHT, lit: -1 });
+  const onMake = useSteady((patch: Patch) => change.mutate({ kind: "patch", patch }));
   if (ends.length === 0) return <Empty title="No cable carries VLANs yet" hint="Cable two switches, or a switch and the firewall, on the Cabling stage." />;
   return (
-    <ul className="min-h-0 flex-1 overflow-auto px-4 pb-4" aria-label="Both ends of each cable">
-      {ends.map((line) => (
-        <li
-          key={line.ends.map((e) => e.label).join()}
-          className={`hair grid grid-cols-[11rem_minmax(0,1fr)_15rem] gap-4 border-t py-2 ${line.differences.length > 0 ? "border-l-error border-l-[3px] pl-2" : "pl-[11px]"}`}
-        >
-          <div className="flex flex-col gap-0.5">
-            {line.ends.map((end) => (
-              <button
-                key={end.label}
-                type="button"
-                className="link-quiet self-start font-mono text-[12px]"
-                title={end.short}
-                onClick={() => select(end.pointer)}
-              >
-                {end.label}
-              </button>
-            ))}
-            {!line.up && <span className="text-error text-[12px]">down: {line.reason}</span>}
-          </div>
-          <Ladder line={line} />
-          <div>
-            {line.differences.length === 0 && <p className="muted">alike</p>}
-            {line.differences.map((said) => (
-              <p key={said} className="mb-0.5">
-                {said}
-              </p>
-            ))}
-            {line.ends.map(
-              (end) =>
-                end.like_other && (
-                  <button
-                    key={end.label}
-                    type="button"
-                    className="btn btn-outline btn-xs mt-1 mr-1"
-                    disabled={change.isPending}
-                    onClick={() => change.mutate({ kind: "patch", patch: end.like_other ?? [] })}
-                  >
-                    Make {end.label} like the other end
-                  </button>
-                ),
-            )}
-          </div>
-        </li>
-      ))}
-    </ul>
+    <div className="relative min-h-0 flex-1 overflow-auto px-4 pb-4" data-scrolls>
+      <ul ref={frame} aria-label="Both ends of each cable" style={{ paddingTop: above, paddingBottom: below }}>
+        {drawn.flatMap((k) => {
+          const line = ends[k];
+          if (!line) return [];
+          const name = line.ends.map((e) => e.label).join();
+          return [<Cable key={name} line={line} at={k} measure={measure} busy={change.isPending} select={select} onMake={onMake} />];
+        })}
+      </ul>
+    </div>
   );
 }
+
+interface CableProps {
+  line: Line;
+  at: number;
+  measure: Measure;
+  busy: boolean;
+  select: StageProps["select"];
+  onMake: (patch: Patch) => void;
+}
+
+const Cable = memo(function Cable({ line, at, measure, busy, select, onMake }: CableProps) {
+  return (
+    <li
+      ref={measure}
+      data-index={at}
+      className={`hair grid grid-cols-[11rem_minmax(0,1fr)_15rem] gap-4 border-t py-2 ${line.differences.length > 0 ? "border-l-error border-l-[3px] pl-2" : "pl-[11px]"}`}
+    >
+      <div className="flex flex-col gap-0.5">
+        {line.ends.map((end) => (
+          <button key={end.label} type="button" className="link-quiet self-start font-mono text-[12px]" title={end.short} onClick={() => select(end.pointer)}>
+            {end.label}
+          </button>
+        ))}
+        {!line.up && <span className="text-error text-[12px]">down: {line.reason}</span>}
+      </div>
+      <Ladder line={line} />
+      <div>
+        {line.differences.length === 0 && <p className="muted">alike</p>}
+        {line.differences.map((said) => (
+          <p key={said} className="mb-0.5">
+            {said}
+          </p>
+        ))}
+        {line.ends.map(
+          (end) =>
+            end.like_other && (
+              <button key={end.label} type="button" className="btn btn-outline btn-xs mt-1 mr-1" disabled={busy} onClick={() => onMake(end.like_other ?? [])}>
+                Make {end.label} like the other end
+              </button>
+            ),
+        )}
+      </div>
+    </li>
+  );
+});
 
 const LIMIT = 24;
 

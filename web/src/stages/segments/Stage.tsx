@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useEnds, useGrid } from "../../api/queries";
 import { Empty, Working } from "../../parts/Empty";
+import { Tabs } from "../../parts/Tabs";
 import type { StageProps } from "../../shell/parts";
 import { MEMBERSHIP_WORDS, MembershipSign, type Membership } from "../../theme/signs";
 import { MakeButton } from "../../shell/thing/MakeButton";
@@ -18,9 +19,9 @@ export function SegmentsStage(props: StageProps) {
   const making = step === "segment" || step === "visitors" ? "segment" : made;
   const done = () => {
     setMaking(null);
-    if (step) props.go({ step: null });
+    if (step && step !== "ends") props.go({ step: null });
   };
-  const [view, setView] = useState<"grid" | "ends">("grid");
+  const view = step === "ends" ? "ends" : "grid";
   const ends = useEnds(props.design);
   const differ = ends.data?.filter((e) => e.differences.length > 0).length ?? 0;
   if (!grid.data) return <Working />;
@@ -42,21 +43,19 @@ export function SegmentsStage(props: StageProps) {
     <div className="flex h-full flex-col">
       <header className="flex flex-wrap items-baseline gap-4 px-4 pt-3 pb-2">
         <h1 className="text-lg font-semibold">Segments</h1>
-        <div role="tablist" aria-label="View" className="flex gap-3">
-          {(["grid", "ends"] as const).map((name) => (
-            <button
-              key={name}
-              type="button"
-              role="tab"
-              aria-selected={view === name}
-              className={`cursor-pointer border-b-2 px-0.5 ${view === name ? "border-primary font-medium" : "muted border-transparent"}`}
-              onClick={() => setView(name)}
-            >
-              {name === "grid" ? "VLANs by port" : "Both ends of each cable"}
-              {name === "ends" && differ > 0 && <span className="text-error ml-1 font-semibold">{differ} differ</span>}
-            </button>
-          ))}
-        </div>
+        <Tabs
+          label="View"
+          names={["grid", "ends"]}
+          chosen={view}
+          onChoose={(name) => props.go({ step: name === "ends" ? name : null })}
+          words={(name) =>
+            name === "grid" ? (
+              "VLANs by port"
+            ) : (
+              <>Both ends of each cable{differ > 0 && <span className="text-error ml-1 font-semibold">{differ} differ</span>}</>
+            )
+          }
+        />
         {view === "grid" && <p className="muted hidden min-w-0 truncate 2xl:block">Click or drag to paint, or arrows and t, u, x.</p>}
         <span className="flex-1" />
         <button type="button" className="btn btn-ghost btn-sm" onClick={() => setMaking("list")}>

@@ -1,10 +1,11 @@
 import { closestCenter, DndContext, type DragEndEvent, type DragOverEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
 import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
-import { useVirtualizer } from "@tanstack/react-virtual";
 import { GripVertical } from "lucide-react";
-import { memo, type ReactNode, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { memo, type ReactNode, type RefObject, useCallback, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { flushSync } from "react-dom";
 import { usePreview } from "../../api/queries";
+import { type Measure, useLong } from "../../parts/useLong";
 import { shown } from "../../shell/consequences";
 import type { StageProps } from "../../shell/parts";
 import { move, type Placed } from "./model";
@@ -18,8 +19,7 @@ interface Props<T> extends StageProps {
   children: (placed: Placed<T>) => ReactNode;
 }
 
-/** From how many entries on only what is in sight is drawn, and how high one is until it is measured. */
-const MANY = 30;
+/** How high an entry is until it is measured. */
 const HEIGHT = 49;
 
 interface Lifted {
@@ -30,29 +30,36 @@ interface Lifted {
 /** A list in which order counts: lift an entry by its handle, with the mouse or Space and the arrows, and read what letting go would change. */
 export function Ordered<T>({ design, change, list, label, entries, nameOf, children, place }: Props<T>) {
   const [lifted, setLifted] = useState<Lifted | null>(null);
+  const [armed, setArmed] = useState(false);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
   const ids = useMemo(() => entries.map((e) => idOf(e.index)), [entries]);
   const spot = (id: unknown) => Number(String(id).slice(1));
+  const rest = () => {
+    setLifted(null);
+    setArmed(false);
+  };
   const onDragOver = ({ active, over }: DragOverEvent) => setLifted(over ? { from: spot(active.id), to: spot(over.id) } : null);
   const onDragEnd = ({ active, over }: DragEndEvent) => {
     const patch = over ? move(list, spot(active.id), spot(over.id)) : null;
     if (patch) change.mutate({ kind: "patch", patch });
-    setLifted(null);
+    rest();
   };
   return (
     <DndContext
+      id={list}
       sensors={sensors}
       collisionDetection={closestCenter}
       onDragStart={({ active }) => setLifted({ from: spot(active.id), to: spot(active.id) })}
       onDragOver={onDragOver}
       onDragEnd={onDragEnd}
-      onDragCancel={() => setLifted(null)}
+      onDragCancel={rest}
+      onDragAbort={rest}
     >
       <SortableContext items={ids} strategy={verticalListSortingStrategy}>
-        <Drawn list={list} label={label} entries={entries} nameOf={nameOf} at={place.at}>
+        <Drawn list={list} label={label} entries={entries} nameOf={nameOf} at={place.at} armed={armed} arm={setArmed}>
           {children}
         </Drawn>
       </SortableContext>
@@ -64,96 +71,130 @@ export function Ordered<T>({ design, change, list, label, entries, nameOf, child
 type DrawnProps<T> = Pick<Props<T>, "list" | "label" | "entries" | "nameOf" | "children"> & {
   /** What is selected. */
   at: string | null;
+  armed: boolean;
+  arm: (armed: boolean) => void;
 };
 
 /** The entries, of a long list those in sight; scrolling draws these alone, and nothing of what lifts and drops. */
-function Drawn<T>({ list, label, entries, nameOf, at, children }: DrawnProps<T>) {
-  const frame = useRef<HTMLOListElement>(null);
-  const [margin, setMargin] = useState(0);
-  useLayoutEffect(() => setMargin(frame.current?.offsetTop ?? 0), [entries.length]);
-  // eslint-disable-next-line react-hooks/incompatible-library -- the list is redrawn on every scroll on purpose
-  const down = useVirtualizer({
-    count: entries.length,
-    enabled: entries.length > MANY,
-    getScrollElement: () => frame.current?.closest<HTMLElement>("[data-scrolls]") ?? null,
-    estimateSize: () => HEIGHT,
-    overscan: 4,
-    scrollMargin: margin,
-    getItemKey: (k) => entries[k]?.index ?? k,
-  });
+const Drawn = memo(function Drawn<T>({ list, label, entries, nameOf, at, armed, arm, children }: DrawnProps<T>) {
   const lit = entries.findIndex((e) => at === `${list}/${e.index}`);
-  useEffect(() => {
-    if (lit >= 0 && entries.length > MANY) down.scrollToIndex(lit, { align: "auto" });
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another thing is selected
-  }, [lit]);
-  const items = entries.length > MANY ? down.getVirtualItems() : null;
-  const drawn = items ? items.flatMap((v) => entries[v.index] ?? []) : entries;
-  const above = items ? (items[0]?.start ?? margin) - margin : 0;
-  const below = items ? down.getTotalSize() + margin - (items.at(-1)?.end ?? margin) : 0;
+  const { frame, drawn, above, below, measure } = useLong<HTMLOListElement>({
+    count: entries.length,
+    heightOf: () => HEIGHT,
+    keyOf: (k) => entries[k]?.index ?? k,
+    lit,
+  });
   return (
     <ol ref={frame} aria-label={label} className="flex flex-col" style={{ paddingTop: above, paddingBottom: below }}>
-      {drawn.map((placed, k) => (
-        <Entry
-          key={idOf(placed.index)}
-          id={idOf(placed.index)}
-          at={items?.[k]?.index ?? null}
-          measure={items ? down.measureElement : null}
-          number={placed.index + 1}
-          name={nameOf(placed.entry)}
-          lit={at === `${list}/${placed.index}`}
-        >
-          <Body placed={placed} draw={children as (placed: Placed<unknown>) => ReactNode} />
-        </Entry>
-      ))}
+      {drawn.flatMap((k) => {
+        const placed = entries[k];
+        if (!placed) return [];
+        return (
+          <Entry
+            key={idOf(placed.index)}
+            list={list}
+            at={k}
+            measure={measure}
+            placed={placed}
+            name={nameOf(placed.entry)}
+            lit={k === lit}
+            armed={armed}
+            arm={arm}
+            draw={children as (placed: Placed<unknown>) => ReactNode}
+          />
+        );
+      })}
     </ol>
   );
-}
-
-/** What stands in an entry: not drawn anew when another comes into sight, which every entry hears of because one might be dropped there. */
-const Body = memo(function Body({ placed, draw }: { placed: Placed<unknown>; draw: (placed: Placed<unknown>) => ReactNode }) {
-  return draw(placed);
-});
+}) as <T>(props: DrawnProps<T>) => ReactNode;
 
 const idOf = (index: number) => `n${index}`;
 
 interface EntryProps {
-  id: string;
-  number: number;
+  list: string;
+  placed: Placed<unknown>;
   name: string;
   lit: boolean;
-  /** Its place among all, and what measures it; null where all are drawn. */
-  at: number | null;
-  measure: ((node: Element | null) => void) | null;
-  children: ReactNode;
+  /** Its place among those shown. */
+  at: number;
+  measure: Measure;
+  armed: boolean;
+  arm: (armed: boolean) => void;
+  draw: (placed: Placed<unknown>) => ReactNode;
 }
 
-function Entry({ id, number, name, lit, at, measure, children }: EntryProps) {
-  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({ id });
+type Sort = Pick<ReturnType<typeof useSortable>, "transform" | "transition" | "isDragging" | "listeners">;
+
+/** One entry and its handle. It takes part in lifting and dropping only from the moment a handle is grasped: till then scrolling draws none of it anew. */
+const Entry = memo(function Entry({ list, placed, name, lit, at, measure, armed, arm, draw }: EntryProps) {
+  const node = useRef<HTMLLIElement>(null);
+  const handle = useRef<HTMLButtonElement>(null);
+  const listeners = useRef<Sort["listeners"]>(undefined);
+  const [sort, setSort] = useState<Sort | null>(null);
+  const onSort = useCallback((now: Sort | null) => {
+    listeners.current = now?.listeners;
+    setSort(now);
+  }, []);
+  const grasp = (kind: "onPointerDown" | "onKeyDown", event: React.SyntheticEvent) => {
+    if (!armed) flushSync(() => arm(true));
+    listeners.current?.[kind]?.(event);
+  };
+  const lifted = sort?.isDragging ?? false;
   return (
     <li
-      ref={(node) => {
-        setNodeRef(node);
-        measure?.(node);
+      ref={(li) => {
+        node.current = li;
+        measure?.(li);
       }}
-      data-index={at ?? undefined}
+      data-index={at}
       data-entry={name}
-      style={{ transform: CSS.Translate.toString(transform), transition: transition ?? undefined }}
-      className={`hair grid grid-cols-[1.250rem_1.750rem_minmax(0,1fr)] items-start border-b will-change-transform ${isDragging ? "bg-accent/20 relative z-20 shadow" : lit ? "bg-base-200" : "bg-base-100"}`}
+      style={sort ? { transform: CSS.Translate.toString(sort.transform), transition: sort.transition } : undefined}
+      className={`hair grid grid-cols-[1.250rem_1.750rem_minmax(0,1fr)] items-start border-b ${lifted ? "bg-accent/20 relative z-20 shadow" : lit ? "bg-base-200" : "bg-base-100"}`}
     >
       <button
         type="button"
-        ref={setActivatorNodeRef}
-        {...attributes}
-        {...listeners}
+        ref={handle}
+        aria-roledescription="sortable"
+        aria-describedby={list}
         aria-label={`Move ${name}`}
         className="muted mt-1.5 cursor-grab touch-none rounded"
+        onPointerDown={(e) => grasp("onPointerDown", e)}
+        onKeyDown={(e) => grasp("onKeyDown", e)}
+        onBlur={() => !lifted && arm(false)}
       >
         <GripVertical size={14} />
       </button>
-      <span className="muted pt-1.5 pr-2 text-right font-mono text-[11px]">{number}</span>
-      {children}
+      <span className="muted pt-1.5 pr-2 text-right font-mono text-[11px]">{placed.index + 1}</span>
+      <Body placed={placed} draw={draw} />
+      {armed && <Sorts id={idOf(placed.index)} node={node} handle={handle} onSort={onSort} />}
     </li>
   );
+});
+
+/** What stands in an entry: not drawn anew while entries move aside. */
+const Body = memo(function Body({ placed, draw }: Pick<EntryProps, "placed" | "draw">) {
+  return draw(placed);
+});
+
+interface SortsProps {
+  id: string;
+  node: RefObject<HTMLElement | null>;
+  handle: RefObject<HTMLElement | null>;
+  onSort: (sort: Sort | null) => void;
+}
+
+/** Lets an entry be lifted, and make room for one that is; it draws nothing itself. */
+function Sorts({ id, node, handle, onSort }: SortsProps) {
+  const { setNodeRef, setActivatorNodeRef, transform, transition, isDragging, listeners } = useSortable({ id });
+  useLayoutEffect(() => {
+    setNodeRef(node.current);
+    setActivatorNodeRef(handle.current);
+    return () => setNodeRef(null);
+  }, [node, handle, setNodeRef, setActivatorNodeRef]);
+  const now = useMemo(() => ({ transform, transition, isDragging, listeners }), [transform, transition, isDragging, listeners]);
+  useLayoutEffect(() => onSort(now), [onSort, now]);
+  useLayoutEffect(() => () => onSort(null), [onSort]);
+  return null;
 }
 
 /** What letting go here would open and close; it floats over the foot of the stage, so the list stays where it is. */
