@@ -109,10 +109,10 @@ def test_the_drawing_says_more_on_demand(bench: Workbench) -> None:
     bench.open("cabling")
     bench.wait(lambda: bench.all("[data-line]"))
     assert not bench.all("[data-carried]")
-    bench.find("[aria-label='What the drawing tells'] button:nth-child(2)").click()
+    bench.find("[aria-label='What the drawing tells'] label:nth-child(2)").click()
     bench.wait(lambda: any(e.get_attribute("data-carried") == "T 110,120" for e in bench.all("[data-carried]")))
     assert bench.find("[data-zone=guests]")
-    bench.find("[aria-label='What the drawing tells'] button:nth-child(3)").click()
+    bench.find("[aria-label='What the drawing tells'] label:nth-child(3)").click()
     bench.wait(lambda: len(bench.all("[data-segment]")) == 16)
     assert "look=segments" in bench.driver.current_url
     assert len(bench.all("[data-router]")) == 6

@@ -159,7 +159,7 @@ def begin(hands: Hands, tile: str) -> None:
 
 def add_box(hands: Hands, kind: str, name: str) -> None:
     """Add a box with the name and the ports that are proposed."""
-    hands.tap(f"form[aria-label='Add a box'] [role=radio]:nth-of-type({KINDS.index(kind) + 1})")
+    hands.tap(f"form[aria-label='Add a box'] label:nth-child({KINDS.index(kind) + 1}) > [type=radio]")
     hands.click("Add it")
     hands.wait(lambda: name in hands.boxes())
 
@@ -307,7 +307,7 @@ def test_ports_become_a_bundle_and_a_host_hangs_on_one(hands: Hands, store: Stor
     hands.click("choose several")
     for port in ("23", "24"):
         hands.tap(f"[aria-label^='sw1:{port},']")
-    hands.fill("[data-testid=port-tools] input", "to-sw2")
+    hands.fill("[data-testid=port-tools] input:not([type=radio])", "to-sw2")
     hands.click("Make it")
     (summary,) = store.designs()
 
@@ -340,7 +340,7 @@ def choose_ports(hands: Hands, box: str, ports: tuple[str, ...], name: str, make
     for port in ports:
         hands.tap(f"[aria-label^='{box}:{port},']")
     hands.click(make)
-    hands.fill("[data-testid=port-tools] input", name)
+    hands.fill("[data-testid=port-tools] input:not([type=radio])", name)
     hands.click("Make it")
     hands.wait(lambda: not hands.all("[data-testid=port-tools]"))
 

@@ -57,11 +57,12 @@ class Workbench:
         )
 
     def click(self, words: str) -> None:
-        """Click the button with some words on it, once it can be; one that is drawn anew meanwhile is looked for again."""
+        """Click the button, or the choice, with some words on it, once it can be; one that is drawn anew meanwhile is looked for again."""
+        called = f"[contains(normalize-space(.), '{words}')]"
 
         def clicked() -> bool:
             self.driver.find_element(
-                By.XPATH, f"//button[contains(normalize-space(.), '{words}')][not(@disabled)]"
+                By.XPATH, f"//button{called}[not(@disabled)] | //label{called}/input[@type='radio']"
             ).click()
             return True
 

@@ -1,5 +1,4 @@
-import * as Radix from "@radix-ui/react-radio-group";
-import type { ReactNode } from "react";
+import { type ReactNode, useId } from "react";
 
 interface Props<T extends string> {
   label: string;
@@ -7,21 +6,31 @@ interface Props<T extends string> {
   options: [T, ReactNode][];
   chosen: T;
   onChoose: (value: T) => void;
+  /** Where it stands within a line of text. */
+  small?: boolean;
 }
 
-/** One of a few, side by side: one stop for Tab, arrows move along it. */
-export function Segmented<T extends string>({ label, options, chosen, onChoose }: Props<T>) {
+/** One of a few, side by side: the browser's own radio buttons, so one stop for Tab, and arrows move along it. */
+export function Segmented<T extends string>({ label, options, chosen, onChoose, small = false }: Props<T>) {
+  const group = useId();
   return (
-    <Radix.Root value={chosen} onValueChange={(v) => onChoose(v as T)} aria-label={label} className="hair flex rounded border">
+    <fieldset aria-label={label} className="hair flex rounded border">
       {options.map(([value, words]) => (
-        <Radix.Item
+        <label
           key={value}
-          value={value}
-          className="data-[state=checked]:bg-neutral data-[state=checked]:text-neutral-content data-[state=unchecked]:hover:bg-base-200 flex cursor-pointer items-center gap-1 px-2 py-1 first-of-type:rounded-l last-of-type:rounded-r"
+          className={`${small ? "py-px text-[12px]" : "py-1"} has-checked:bg-neutral has-checked:text-neutral-content has-focus-visible:outline-primary hover:not-has-checked:bg-base-200 relative flex items-center gap-1 px-2 whitespace-nowrap outline-offset-1 first:rounded-l last:rounded-r has-focus-visible:outline-2`}
         >
+          <input
+            type="radio"
+            className="absolute inset-0 cursor-pointer appearance-none outline-none"
+            name={group}
+            value={value}
+            checked={value === chosen}
+            onChange={() => onChoose(value)}
+          />
           {words}
-        </Radix.Item>
+        </label>
       ))}
-    </Radix.Root>
+    </fieldset>
   );
 }

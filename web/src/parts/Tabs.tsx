@@ -1,4 +1,4 @@
-import * as Radix from "@radix-ui/react-tabs";
+import * as Kit from "@radix-ui/react-tabs";
 import type { ReactNode } from "react";
 
 interface Props {
@@ -13,19 +13,19 @@ interface Props {
 /** A row of names, one of them chosen; what is chosen stands on the rest of the page. Arrows, Home and End move along it. */
 export function Tabs({ label, names, chosen, onChoose, words }: Props) {
   return (
-    <Radix.Root value={chosen} onValueChange={onChoose} className="max-w-full min-w-0">
-      <Radix.List aria-label={label} className="flex max-w-full gap-3 overflow-x-auto">
+    <Kit.Root value={chosen} onValueChange={onChoose} className="max-w-full min-w-0">
+      <Kit.List aria-label={label} className="flex max-w-full gap-3 overflow-x-auto">
         {names.map((name) => (
-          <Radix.Trigger
+          <Kit.Trigger
             key={name}
             value={name}
             aria-controls={undefined}
-            className="data-[state=active]:border-primary data-[state=inactive]:muted cursor-pointer border-b-2 border-transparent px-0.5 whitespace-nowrap data-[state=active]:font-medium"
+            className="aria-selected:border-primary not-aria-selected:muted cursor-pointer border-b-2 border-transparent px-0.5 whitespace-nowrap aria-selected:font-medium"
           >
             {words ? words(name) : name}
-          </Radix.Trigger>
+          </Kit.Trigger>
         ))}
-      </Radix.List>
-    </Radix.Root>
+      </Kit.List>
+    </Kit.Root>
   );
 }

@@ -51,6 +51,7 @@ export function ProfileView({ design, place, go, select, shownPair }: StageProps
             {place.packet && <strong data-testid="outcome">{tried.data?.outcome}</strong>}
             {!place.packet && p?.verdict === "some" && (
               <Segmented
+                small
                 label="Which flow"
                 options={[
                   ["stops", "one that stops"],

@@ -14,12 +14,12 @@ const HEIGHT = 35;
 const LEASES = 45;
 
 const COLUMNS: [string, string][] = [
-  ["interface", "w-[15rem]"],
-  ["addresses", "w-[11rem]"],
-  ["segment", ""],
-  ["zone", "w-[8rem]"],
-  ["answers", "w-[9rem]"],
-  ["VRF", "w-[5rem]"],
+  ["interface", "w-[23%]"],
+  ["addresses", "w-[22%]"],
+  ["segment", "w-[17%]"],
+  ["zone", "w-[14%]"],
+  ["answers", "w-[17%]"],
+  ["VRF", "w-[7%]"],
 ];
 
 /** Every layer-3 interface of a box, up or not and why, with what it leases under it. */
@@ -122,7 +122,7 @@ const Interface = memo(function Interface({ design, kind, interface: i, strips, 
         </td>
         <td className="py-1.5 pr-3">
           {i.segment ? (
-            <button type="button" className="link-quiet" onClick={segments}>
+            <button type="button" className="link-quiet max-w-full truncate" title={i.segment} onClick={segments}>
               {i.segment}
             </button>
           ) : (

@@ -123,7 +123,10 @@ interface EntryProps {
   draw: (placed: Placed<unknown>) => ReactNode;
 }
 
-type Sort = Pick<ReturnType<typeof useSortable>, "transform" | "transition" | "isDragging" | "listeners">;
+type Sort = Pick<ReturnType<typeof useSortable>, "transition" | "isDragging" | "listeners"> & {
+  /** How far it has moved aside, as CSS. */
+  moved: string | undefined;
+};
 
 /** One entry and its handle. It takes part in lifting and dropping only from the moment a handle is grasped: till then scrolling draws none of it anew. */
 const Entry = memo(function Entry({ list, placed, name, lit, at, measure, armed, arm, draw }: EntryProps) {
@@ -135,6 +138,13 @@ const Entry = memo(function Entry({ list, placed, name, lit, at, measure, armed,
     listeners.current = now?.listeners;
     setSort(now);
   }, []);
+  const hold = useCallback(
+    (li: HTMLLIElement | null) => {
+      node.current = li;
+      measure?.(li);
+    },
+    [measure],
+  );
   const grasp = (kind: "onPointerDown" | "onKeyDown", event: React.SyntheticEvent) => {
     if (!armed) flushSync(() => arm(true));
     listeners.current?.[kind]?.(event);
@@ -142,13 +152,10 @@ const Entry = memo(function Entry({ list, placed, name, lit, at, measure, armed,
   const lifted = sort?.isDragging ?? false;
   return (
     <li
-      ref={(li) => {
-        node.current = li;
-        measure?.(li);
-      }}
+      ref={hold}
       data-index={at}
       data-entry={name}
-      style={sort ? { transform: CSS.Translate.toString(sort.transform), transition: sort.transition } : undefined}
+      style={sort ? { transform: sort.moved, transition: sort.transition } : undefined}
       className={`hair grid grid-cols-[1.250rem_1.750rem_minmax(0,1fr)] items-start border-b ${lifted ? "bg-accent/20 relative z-20 shadow" : lit ? "bg-base-200" : "bg-base-100"}`}
     >
       <button
@@ -184,18 +191,18 @@ interface SortsProps {
 }
 
 /** Lets an entry be lifted, and make room for one that is; it draws nothing itself. */
-function Sorts({ id, node, handle, onSort }: SortsProps) {
+const Sorts = memo(function Sorts({ id, node, handle, onSort }: SortsProps) {
   const { setNodeRef, setActivatorNodeRef, transform, transition, isDragging, listeners } = useSortable({ id });
   useLayoutEffect(() => {
     setNodeRef(node.current);
     setActivatorNodeRef(handle.current);
     return () => setNodeRef(null);
   }, [node, handle, setNodeRef, setActivatorNodeRef]);
-  const now = useMemo(() => ({ transform, transition, isDragging, listeners }), [transform, transition, isDragging, listeners]);
-  useLayoutEffect(() => onSort(now), [onSort, now]);
+  const moved = CSS.Translate.toString(transform);
+  useLayoutEffect(() => onSort({ moved, transition, isDragging, listeners }), [onSort, moved, transition, isDragging, listeners]);
   useLayoutEffect(() => () => onSort(null), [onSort]);
   return null;
-}
+});
 
 /** What letting go here would open and close; it floats over the foot of the stage, so the list stays where it is. */
 function IfLetGo({ design, list, lifted }: { design: string; list: string; lifted: Lifted }) {
