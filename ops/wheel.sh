@@ -10,5 +10,5 @@ cp -r web/dist "$shipped/web"
 cp -r demo/starts "$shipped/starts"
 mkdir "$shipped/docs"
 cp docs/*.md "$shipped/docs/"
-.venv/bin/python -m pip wheel --quiet --disable-pip-version-check --no-deps --wheel-dir dist .
+.venv/bin/python -m pip wheel --quiet --disable-pip-version-check --no-deps --no-build-isolation --wheel-dir dist .
 ls -1 dist/anabasis-*.whl

@@ -8,6 +8,7 @@ import pkgutil
 import re
 import subprocess
 import sys
+import tomllib
 
 import pytest
 
@@ -70,10 +71,26 @@ def test_the_command_line_needs_no_database_and_no_server() -> None:
 
 def test_no_lock_file_names_a_host() -> None:
     """Packages come from wherever the machine is told to look."""
-    for path in ("web/package-lock.json", "ops/constraints.txt"):
-        text = (ROOT / path).read_text(encoding="utf-8")
+    for path in (ROOT / "web/package-lock.json", *(ROOT / "ops/locked").glob("*.txt")):
+        text = path.read_text(encoding="utf-8")
         assert "resolved" not in text
-        assert "--index-url" not in text
+        assert "://" not in re.sub(r'"(url|funding)": "https?://[^"]*"', "", text)
+        assert "index-url" not in text
+
+
+def test_python_packages_are_locked_by_their_hashes() -> None:
+    """Whatever is installed is one version, and a file somebody changed on its way is refused."""
+    for name in ("run", "dev", "node"):
+        text = (ROOT / f"ops/locked/{name}.txt").read_text(encoding="utf-8").replace("\\\n", " ")
+        for line in text.splitlines():
+            assert re.match(r"[a-zA-Z0-9._-]+==\S+ .*--hash=sha256:[0-9a-f]{64}", line), line
+    wanted = tomllib.loads((ROOT / "pyproject.toml").read_text(encoding="utf-8"))["project"]
+    held = {
+        m.lower().replace("_", "-")
+        for m in re.findall(r"^([\w.-]+)==", (ROOT / "ops/locked/dev.txt").read_text(), re.M)
+    }
+    for need in [*wanted["dependencies"], *wanted["optional-dependencies"]["dev"]]:
+        assert re.split(r"[\[>=<]", need)[0] in held, need
 
 
 def test_code_cites_pages_that_are_here() -> None:
