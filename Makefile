@@ -57,11 +57,11 @@ published:     ## write again what is generated: the schema, the findings, the A
 	@.venv/bin/anabasis schema > docs/design.schema.json
 	@.venv/bin/anabasis schema --findings > docs/findings.md
 	@.venv/bin/anabasis openapi > web/src/api/openapi.json
-	@cd web && PATH="$$PWD/../.venv/node/bin:$$PATH" npm run --silent lock:          ## write anew which Python packages are installed, with their hashes
+	@cd web && PATH="$$PWD/../.venv/node/bin:$$PATH" npm run --silent api
+
+lock:          ## write anew which Python packages are installed, with their hashes
 	@$(MAKE) --no-print-directory setup
 	@ops/lock.sh
-
-api
 
 wheel: setup   ## build one installable file with the front end in it: dist/anabasis-*.whl, run by `anabasis serve`
 	@ops/wheel.sh

@@ -48,7 +48,7 @@ def state_folder(root: Path) -> Path:
     return root / ".state"
 
 
-PASSING = ("session", "link", "attempt", "known")
+PASSING = ("session", "link", "attempt", "known", "token")
 """Tables whose rows open doors, or bar them, for a while: a backup that lies about is no key."""
 
 

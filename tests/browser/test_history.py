@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import pytest
+import requests
 from selenium.webdriver import Chrome
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -187,3 +188,19 @@ def test_the_door(bench: Workbench, store: Store) -> None:
     fields[1].send_keys("a long word", Keys.ENTER)
     bench.find("main h1")
     bench.driver.get_log("browser")
+
+
+def test_a_token_for_a_program(bench: Workbench, store: Store) -> None:
+    """Made beside the people, told once, used, and ended."""
+    bench.open("reach")
+    bench.find("[aria-label=People]").click()
+    form = bench.find("form[aria-label='New token']")
+    form.find_element(By.CSS_SELECTOR, "input").send_keys("nightly", Keys.ENTER)
+    secret = bench.find("section[aria-label=Tokens] [role=status] code").text
+    asked = {"headers": {"Authorization": f"Bearer {secret}"}, "timeout": 60}
+    mine = f"{bench.address.replace('/d/', '/api/designs/')}/draft"
+    assert requests.get(mine, **asked).status_code == 200
+    assert "until" in bench.find("[data-token=nightly]").text
+    bench.find("[aria-label='End the token nightly']").click()
+    bench.wait(lambda: not bench.all("[data-token=nightly]"))
+    assert requests.get(mine, **asked).status_code == 401

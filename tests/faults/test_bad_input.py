@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import copy
 import json
+from collections import Counter
 from collections.abc import Iterator
 from contextlib import suppress
 from time import monotonic
@@ -16,6 +17,7 @@ import schemathesis
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
+from hypothesis.stateful import run_state_machine_as_test
 from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import content_type_conformance, response_schema_conformance
 from sqlalchemy import Engine
@@ -26,6 +28,7 @@ from anabasis.server import description
 from anabasis.store import Store
 from ops.serving import enter, serving
 from tests.conftest import NOON, client_of
+from tests.counts import count
 from tests.faults.small import SMALL
 
 BOUND_S = 20.0
@@ -143,11 +146,22 @@ def small(engine: Engine) -> str:
     return id_
 
 
-ASIDE = ("/api/designs/{design_id}/events", "/api/session", "/api/accounts/{name}/disabled")
+ASIDE = ("/api/events", "/api/session", "/api/accounts/{name}/disabled")
 """What streams for ever, and what ends the session of who asks."""
+CHAINS = count(400, 15)
+"""How many chains of requests are tried."""
+
+
+def described() -> dict[str, Any]:
+    """Return the description without its tokens: who asks is up to each test."""
+    told = description()
+    del told["security"], told["components"]["securitySchemes"]
+    return told
+
+
 OPERATIONS = {
     f"{found.ok().method.upper()} {found.ok().path}": found.ok()
-    for found in schemathesis.openapi.from_dict(description()).get_all_operations()
+    for found in schemathesis.openapi.from_dict(described()).get_all_operations()
     if found.ok().path not in ASIDE
 }
 
@@ -165,3 +179,72 @@ def test_the_interface_keeps_its_word(
         case.path_parameters["design_id"] = small
     answer = case.call(base_url=inside[0], headers=inside[1], timeout=PATIENT_S)
     case.validate_response(answer, checks=(not_a_server_error, content_type_conformance, response_schema_conformance))
+
+
+@pytest.mark.parametrize("name", OPERATIONS)
+@settings(max_examples=3, suppress_health_check=list(HealthCheck), phases=[Phase.generate])
+@given(data=st.data())
+def test_strangers_get_nothing_and_break_nothing(
+    name: str, data: st.DataObject, inside: tuple[str, dict[str, str]], small: str
+) -> None:
+    """Whatever nobody sends: 401, or the refusal of what is no request at all."""
+    case: Any = data.draw(OPERATIONS[name].as_strategy())
+    if "design_id" in (case.path_parameters or {}):
+        case.path_parameters["design_id"] = small
+    answer = case.call(base_url=inside[0], timeout=PATIENT_S)
+    case.validate_response(answer, checks=(not_a_server_error, content_type_conformance))
+    assert answer.status_code in (401, 404, 413, 422), answer.text
+    assert "document" not in answer.text
+
+
+def chained() -> dict[str, Any]:
+    """Return the description with links (OpenAPI, "Link Object"): from what makes a design to all that is done with one, from a draft to its edits."""
+    told = described()
+    of_design: dict[str, Any] = {}
+    of_version: dict[str, Any] = {}
+    for path, methods in told["paths"].items():
+        for operation in methods.values():
+            wants = {p["name"] for p in operation.get("parameters", [])}
+            if path in ASIDE or "design_id" not in wants:
+                continue
+            link = {"operationId": operation["operationId"], "parameters": {"design_id": "$response.body#/id"}}
+            of_design[operation["operationId"]] = link
+            if "If-Match" in wants:
+                seen = {"design_id": "$request.path.design_id", "header.If-Match": '"{$response.body#/version}"'}
+                of_version[operation["operationId"]] = link | {"parameters": seen}
+    told["paths"] = {p: m for p, m in told["paths"].items() if p not in ASIDE}
+    for path in ("/api/designs/new", "/api/designs/{design_id}/branches"):
+        told["paths"][path]["post"]["responses"]["201"]["links"] = of_design
+    named = {"type": "string", "pattern": "^[a-z]{1,8}$"}
+    told["components"]["schemas"]["NewDesign"] = {"type": "object", "required": ["name"], "properties": {"name": named}, "additionalProperties": False}  # fmt: skip
+    told["paths"]["/api/designs/{design_id}/draft"]["get"]["responses"]["200"]["links"] = of_version
+    return told
+
+
+def test_one_thing_after_another(inside: tuple[str, dict[str, str]]) -> None:
+    """Designs begun, branched, edited, published, folded and removed in whatever order, by their real ids and versions: no fault of the server."""
+    address, headers = inside
+    reached: Counter[int] = Counter()
+
+    class Chain(schemathesis.openapi.from_dict(chained()).as_state_machine()):  # type: ignore[misc]
+        def get_call_kwargs(self, case: Any) -> dict[str, Any]:
+            return {"headers": headers, "base_url": address, "timeout": PATIENT_S}
+
+        def validate_response(self, response: Any, case: Any, **_: Any) -> None:
+            reached[response.status_code] += 1
+            checks = (not_a_server_error, content_type_conformance, response_schema_conformance)
+            case.validate_response(response, checks=checks)
+
+    run_state_machine_as_test(
+        Chain,
+        settings=settings(
+            max_examples=CHAINS,
+            stateful_step_count=12,
+            suppress_health_check=list(HealthCheck),
+            deadline=None,
+            derandomize=True,
+            phases=[Phase.generate],
+        ),
+    )
+    assert reached[200] > 20, reached
+    assert reached[201] > 10, reached

@@ -103,7 +103,7 @@ def test_every_signal_ends_it_in_order(state: Path, number: signal.Signals) -> N
         for cookie in session.cookies:
             cookie.secure = False
         design = session.get(f"{address}/api/designs", timeout=60).json()[0]["id"]
-        line = session.get(f"{address}/api/designs/{design}/events", stream=True, timeout=60)
+        line = session.get(f"{address}/api/events?design={design}", stream=True, timeout=60)
         assert line.status_code == 200
         began = monotonic()
         process.send_signal(number)

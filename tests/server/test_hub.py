@@ -30,13 +30,13 @@ def test_a_page_hears_of_its_own_design() -> None:
     """And of the database, which is everybody's; after it is closed of nothing."""
 
     async def work(hub: Hub) -> None:
-        one, two = hub.open("one"), hub.open("two")
+        one, two = hub.open(["one"]), hub.open(["two"])
         hub.hear({"design": "one", "kind": "edit", "version": 2})
         hub.alive(False)
         hub.alive(False)
         assert [n["kind"] for n in await taken(one)] == ["edit", "store"]
         assert await taken(two) == [{"kind": "store", "up": False}]
-        hub.close("one", one)
+        hub.close(["one"], one)
         hub.hear({"design": "one", "kind": "edit", "version": 3})
         assert await taken(one) == []
 
@@ -47,7 +47,7 @@ def test_who_is_here() -> None:
     """A page that moves is still one page; one that goes is forgotten."""
 
     async def work(hub: Hub) -> None:
-        page = hub.open("d")
+        page = hub.open(["d"])
         for stage in ("zones", "reach"):
             hub.hear({"design": "d", "kind": "here", "tab": "t", "who": "Edda", "stage": stage})
         hub.hear({"design": "d", "kind": "here", "tab": "u", "who": "Oda", "stage": "reach", "at": "/vlans/0"})
@@ -64,12 +64,36 @@ def test_a_page_that_takes_nothing_is_closed() -> None:
     """Once, after as many events as may wait; it does not hold the others up."""
 
     async def work(hub: Hub) -> None:
-        page = hub.open("d")
+        page = hub.open(["d"])
         for version in range(2 * WAITING):
             hub.hear({"design": "d", "kind": "edit", "version": version})
         told = await taken(page)
         assert len(told) == WAITING + 1
         assert told[-1] is CLOSE
         assert CLOSE not in told[:-1]
+
+    within(work)
+
+
+def test_a_page_on_two_designs() -> None:
+    """It hears of both, of what is everybody's once, and of one alone once the other is closed."""
+
+    async def work(hub: Hub) -> None:
+        page = hub.open(["one", "two"])
+        for design in ("one", "two", "three"):
+            hub.hear({"design": design, "kind": "edit", "version": 2})
+        hub.alive(False)
+        assert [(n["kind"], n.get("design")) for n in await taken(page)] == [
+            ("edit", "one"),
+            ("edit", "two"),
+            ("store", None),
+        ]
+        assert hub.open_pages == 1
+        hub.close(["one"], page)
+        for design in ("one", "two"):
+            hub.hear({"design": design, "kind": "edit", "version": 3})
+        assert [n["design"] for n in await taken(page)] == ["two"]
+        hub.close(["two"], page)
+        assert hub.open_pages == 0
 
     within(work)

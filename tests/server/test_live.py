@@ -40,10 +40,14 @@ class Page:
         return requests.request(method, f"{self.address}/api/designs/d{path}", headers=headers, timeout=60, **options)
 
     @contextmanager
-    def listening(self) -> Iterator[None]:
-        """Hear what happens until the block ends."""
+    def listening(self, *designs: str) -> Iterator[None]:
+        """Hear what happens to designs, else to `d`, until the block ends."""
         line = requests.get(
-            f"{self.address}/api/designs/d/events?tab={self.tab}", headers=self.headers, stream=True, timeout=60
+            f"{self.address}/api/events",
+            params={"design": designs or ("d",)},
+            headers=self.headers,
+            stream=True,
+            timeout=60,
         )
         assert line.headers["content-type"].startswith("text/event-stream")
 
@@ -98,7 +102,35 @@ def test_who_is_where(store: Store, demo: Loaded) -> None:
                 edda.ask("POST", "/here", json={"tab": "Edda", "stage": "zones", "at": "/devices/4"})
                 (page,) = oda.until("here")["pages"]
                 assert (page["who"], page["stage"], page["at"]) == ("Edda", "zones", "/devices/4")
+            edda.ask("POST", "/here", json={"tab": "Edda", "stage": "", "gone": True})
             assert oda.until("here")["pages"] == []
+
+
+def test_one_line_tells_of_many_designs(store: Store, demo: Loaded) -> None:
+    """Of those that one may read; a right that ends takes its design out, and the last one the line."""
+    for name in ("d", "e", "f"):
+        store.create(name, demo.raw, NOON)
+    people = People(store.engine)
+    with serving(store) as address:
+        edda, _ = Page(store, address, "Edda"), Page(store, address, "Oda")
+        people.set_owner("Edda", False, "Oda", NOON)
+        for name in ("d", "e"):
+            people.set_role(name, "Edda", "read", "Oda", NOON)
+        with edda.listening("d", "e", "f", "none"):
+            edda.until("here", design="e")
+            for name in ("f", "e", "d"):
+                store.edit(name, 1, NOTE, "Oda", NOON)
+            assert [edda.until("edit")["design"] for _ in "ed"] == ["e", "d"]
+            people.set_role("d", "Edda", None, "Oda", NOON)
+            store.edit("d", 2, [{"op": "remove", "path": "/note"}], "Oda", NOON)
+            store.edit("e", 2, [{"op": "remove", "path": "/note"}], "Oda", NOON)
+            assert edda.until("edit")["design"] == "e"
+            people.set_role("e", "Edda", None, "Oda", NOON)
+            edda.until("over")
+        for wanted in ({"design": "f"}, {"design": "none"}):
+            told = requests.get(f"{address}/api/events", params=wanted, headers=edda.headers, timeout=60)
+            assert told.status_code == 404
+        assert requests.get(f"{address}/api/events", headers=edda.headers, timeout=60).status_code == 422
 
 
 def test_the_database_goes_and_comes(demo: Loaded) -> None:

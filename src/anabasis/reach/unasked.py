@@ -80,7 +80,7 @@ def _worth_asking(site: Site) -> Pairs:
     )
     outside = np.array([s.kind == "outside" for s in segments], dtype=bool)
     goes_out = np.array([bool(p & WAYS_OUT) for p in purposes], dtype=bool)
-    out = ~(transit[:, None] | transit[None, :] | ((outside | goes_out)[:, None] & outside[None, :]))
+    out: Pairs = ~(transit[:, None] | transit[None, :] | ((outside | goes_out)[:, None] & outside[None, :]))
     np.fill_diagonal(out, val=False)
     return out
 

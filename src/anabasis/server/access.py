@@ -1,4 +1,4 @@
-"""Who asks, and whether they may: sessions in cookies, a token against forged requests, roles by design."""
+"""Who asks, and whether they may: sessions in cookies with a token against forged requests, tokens of programs (RFC 6750), roles by design."""
 
 from __future__ import annotations
 
@@ -10,8 +10,8 @@ from fastapi import Depends, Request
 from starlette.responses import Response
 
 from anabasis.errors import NoSuchThing, NotAllowed, NotSignedIn
-from anabasis.server.state import TheState
-from anabasis.store import ROLES, Entered, Person, Signed
+from anabasis.server.state import State, TheState
+from anabasis.store import ROLES, Bearer, Entered, Person, Signed
 from anabasis.store.people import KNOWN_LASTS, SESSION_LASTS
 
 SAFE = {"GET", "HEAD", "OPTIONS"}
@@ -36,16 +36,26 @@ def set_cookies(request: Request, response: Response, entered: Entered) -> None:
         response.set_cookie(name, value, max_age=age, path="/", secure=True, httponly=True, samesite="strict")
 
 
+def who_asks(request: Request, state: State) -> Signed | None:
+    """Return who asks now, by a token where one is sent, else by the cookie; None = nobody."""
+    scheme, _, secret = request.headers.get("Authorization", "").partition(" ")
+    if scheme.lower() == "bearer":
+        bearer = state.tokens.bearer(secret.strip(), state.clock())
+        return Signed(bearer, "") if bearer is not None else None
+    return state.people.signed(request.cookies.get(cookie_name(request)), state.clock())
+
+
 def signed_in(request: Request, state: TheState) -> Signed:
-    """Return who asks. Raises NotSignedIn, or NotAllowed where a change comes without the page's token."""
+    """Return who asks. Raises NotSignedIn, or NotAllowed where a change comes by a cookie without the page's token."""
     known: Signed | None = getattr(request.state, "signed", None)
     if known is not None:
         return known
-    signed = state.people.signed(request.cookies.get(cookie_name(request)), state.clock())
+    signed = who_asks(request, state)
     if signed is None:
-        raise NotSignedIn("Nobody is signed in here, or the session has ended.")
+        raise NotSignedIn("Nobody is signed in here, or the session or the token has ended.")
     given = request.headers.get(CSRF, "")
-    if request.method not in SAFE and not hmac.compare_digest(given.encode(), signed.csrf.encode()):
+    forged = not isinstance(signed.person, Bearer) and not hmac.compare_digest(given.encode(), signed.csrf.encode())
+    if request.method not in SAFE and forged:
         raise NotAllowed(f"A change needs the page's own token in {CSRF}; load the page again.")
     request.state.signed = signed
     return signed
@@ -58,15 +68,32 @@ def _person(signed: TheSigned) -> Person:
     return signed.person
 
 
+def by_whom(person: Person) -> str:
+    """Return who did something, as it is told: a program with the name of its token."""
+    return f"{person.name}, by {person.token}"[:80] if isinstance(person, Bearer) else person.name
+
+
 def _author(signed: TheSigned) -> str:
-    return signed.person.name
+    return by_whom(signed.person)
 
 
 ThePerson = Annotated[Person, Depends(_person)]
 Author = Annotated[str, Depends(_author)]
 
 
-def check(state: TheState, person: Person, design: str, role: str) -> None:
+def in_person(person: ThePerson) -> None:
+    """Raise NotAllowed where a program asks what people alone may."""
+    if isinstance(person, Bearer):
+        raise NotAllowed("A token is for designs; this is done by a person who is signed in.")
+
+
+def may_begin(person: ThePerson) -> None:
+    """Raise NotAllowed where a program may not add designs."""
+    if isinstance(person, Bearer) and (person.scope != ROLES[-1] or person.only is not None):
+        raise NotAllowed(f"To add designs, a token needs the scope {ROLES[-1]}, for all designs.")
+
+
+def check(state: State, person: Person, design: str, role: str) -> None:
     """Raise NoSuchThing where a design is not for this person's eyes, NotAllowed where they may read it and no more."""
     has = state.people.role(person, design)
     if has is None:

@@ -12,7 +12,7 @@ from starlette.responses import Response
 from anabasis.design import Tree, dump_json, dump_yaml, parse_text
 from anabasis.design.renaming import check_name
 from anabasis.errors import InputRefused, Problem, nearest
-from anabasis.server.access import ThePerson, check, may
+from anabasis.server.access import ThePerson, by_whom, check, may, may_begin
 from anabasis.server.state import State, TheState, etag
 from anabasis.store import ROLES, Person, Summary
 
@@ -50,7 +50,7 @@ TheFile = Annotated[str, Depends(_file)]
 FILE_BODY = {"requestBody": {"content": {"application/yaml": _FILE, "application/json": _FILE}, "required": True}}
 
 
-@router.post("/designs", status_code=201, openapi_extra=FILE_BODY)
+@router.post("/designs", status_code=201, openapi_extra=FILE_BODY, dependencies=[Depends(may_begin)])
 def bring_in(text: TheFile, state: TheState, person: ThePerson) -> Summary:
     """Store a design from a file; who brings it may administer it."""
     with state.reading:
@@ -63,7 +63,7 @@ def remove(design_id: str, state: TheState, person: ThePerson) -> None:
     """Remove a design with its what-ifs; it can be brought back for thirty days."""
     name = state.store.draft(design_id).design.name
     state.store.remove(design_id, state.clock())
-    state.history.note(person.name, "removed", design_id, name, state.clock())
+    state.history.note(by_whom(person), "removed", design_id, name, state.clock())
     state.forget(design_id)
 
 
@@ -80,7 +80,7 @@ def bring_back(design_id: str, state: TheState, person: ThePerson) -> None:
     """Bring back a design that was removed."""
     state.store.bring_back(design_id)
     name = state.store.draft(design_id).design.name
-    state.history.note(person.name, "brought back", design_id, name, state.clock())
+    state.history.note(by_whom(person), "brought back", design_id, name, state.clock())
 
 
 @dataclass(frozen=True)
@@ -109,7 +109,7 @@ def list_starts(state: TheState, person: ThePerson) -> list[Start]:
     return [Start(k, str(t["name"]), str(t.get("note", ""))) for k, t in state.starts.items()]
 
 
-@router.post("/designs/new", status_code=201)
+@router.post("/designs/new", status_code=201, dependencies=[Depends(may_begin)])
 def begin(wanted: Annotated[NewDesign, Body()], state: TheState, person: ThePerson) -> Summary:
     """Begin a design: empty, from a starting point, or as a copy; who begins it may administer it."""
     check_name(wanted.name)
@@ -131,7 +131,7 @@ def begin(wanted: Annotated[NewDesign, Body()], state: TheState, person: ThePers
 def _kept(state: State, person: Person, tree: Tree, what: str) -> Summary:
     draft = state.store.create(uuid4().hex, tree, state.clock())
     state.people.set_role(draft.id, person.name, "administer", person.name, state.clock())
-    state.history.note(person.name, what, draft.id, draft.design.name, state.clock())
+    state.history.note(by_whom(person), what, draft.id, draft.design.name, state.clock())
     return next(s for s in state.store.designs() if s.id == draft.id)
 
 

@@ -22,7 +22,7 @@ from anabasis.design import (
     siblings,
 )
 from anabasis.errors import InputRefused, NotHolding, Outdated, Problem
-from anabasis.server.access import Author, ThePerson, check, may, owner_only
+from anabasis.server.access import Author, ThePerson, by_whom, check, may, owner_only
 from anabasis.server.designs import FILE_BODY, Form, TheFile, as_file
 from anabasis.server.drafts import Edited, Preview, edit_draft, preview_of
 from anabasis.server.state import SeenVersion, State, TheState
@@ -112,7 +112,7 @@ def branch(design_id: str, wanted: NewBranch, person: ThePerson, state: TheState
         draft = state.store.draft(design_id)
         tree, start = draft.tree, f"draft {draft.version}"
     new = state.store.create(uuid4().hex, tree, state.clock(), Branch(design_id, wanted.title.strip(), start))
-    state.history.note(person.name, "began a what-if", design_id, f"{wanted.title}, of {start}", state.clock())
+    state.history.note(by_whom(person), "began a what-if", design_id, f"{wanted.title}, of {start}", state.clock())
     return next(s for s in state.store.designs() if s.id == new.id)
 
 
@@ -146,8 +146,8 @@ def fold(
     patch = met.on_top if wins == "mine" else met.beside
     if not patch and wins == "mine":
         raise InputRefused([Problem("", "this what-if changes nothing that the draft does not have already; drop it")])
-    edited = edit_draft(state, parent, seen, patch, person.name, response)
-    state.history.note(person.name, "folded a what-if back", known.of, known.title, state.clock())
+    edited = edit_draft(state, parent, seen, patch, by_whom(person), response)
+    state.history.note(by_whom(person), "folded a what-if back", known.of, known.title, state.clock())
     state.store.drop(design_id)
     return edited
 
@@ -157,7 +157,7 @@ def drop(design_id: str, person: ThePerson, state: TheState) -> None:
     """Drop a what-if."""
     known, _ = state.store.branch(design_id)
     state.store.drop(design_id)
-    state.history.note(person.name, "dropped a what-if", known.of, known.title, state.clock())
+    state.history.note(by_whom(person), "dropped a what-if", known.of, known.title, state.clock())
 
 
 def _state_of(state: State, design_id: str, person: Person, words: str) -> tuple[Tree, Climb]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections import defaultdict
+from collections.abc import Collection
 from dataclasses import asdict, dataclass
 from time import monotonic
 from typing import Any
@@ -58,14 +59,16 @@ class Hub:
             self._loop.call_soon_threadsafe(self._close_all)
 
     def _close_all(self) -> None:
-        for pages in self._pages.values():
-            for page in pages:
-                page.put_nowait(CLOSE)
+        for page in self._open():
+            page.put_nowait(CLOSE)
+
+    def _open(self) -> set[asyncio.Queue[Notice]]:
+        return set().union(*self._pages.values())
 
     @property
     def open_pages(self) -> int:
         """Tell how many lines are open."""
-        return sum(map(len, self._pages.values()))
+        return len(self._open())
 
     def _soon(self, notice: Notice) -> None:
         if self._loop is not None and not self._loop.is_closed():
@@ -75,33 +78,38 @@ class Hub:
         if notice["kind"] == "here":
             self._settle(notice)
             notice = {"kind": "here", "design": notice["design"], "pages": self.here(notice["design"])}
-        designs = [notice["design"]] if "design" in notice else list(self._pages)
-        for design in designs:
-            for page in self._pages[design]:
-                if page.qsize() <= WAITING:
-                    page.put_nowait(notice if page.qsize() < WAITING else CLOSE)
+        for page in self._pages.get(notice["design"], ()) if "design" in notice else self._open():
+            if page.qsize() <= WAITING:
+                page.put_nowait(notice if page.qsize() < WAITING else CLOSE)
 
     def _settle(self, notice: Notice) -> None:
         pages = self._here[notice["design"]]
         if notice.get("gone"):
-            pages.pop(notice["tab"], None)
+            for tab in [
+                t for t, (h, _) in pages.items() if t == notice["tab"] or (not notice["tab"] and h.who == notice["who"])
+            ]:
+                del pages[tab]
         else:
             here = Here(notice["tab"], notice["who"], notice["stage"], notice.get("at"))
             pages[here.tab] = here, monotonic()
 
     def here(self, design: str) -> list[dict[str, Any]]:
         """Return the pages open on a design, heard of lately."""
-        pages, now = self._here[design], monotonic()
+        pages, now = self._here.get(design, {}), monotonic()
         for tab in [t for t, (_, seen) in pages.items() if now - seen > HERE_LASTS_S]:
             del pages[tab]
         return [asdict(here) for here, _ in pages.values()]
 
-    def open(self, design: str) -> asyncio.Queue[Notice]:
-        """Return what a page is told from now on."""
+    def open(self, designs: Collection[str]) -> asyncio.Queue[Notice]:
+        """Return what a page that looks at some designs is told from now on."""
         page: asyncio.Queue[Notice] = asyncio.Queue()
-        self._pages[design].add(page)
+        for design in designs:
+            self._pages[design].add(page)
         return page
 
-    def close(self, design: str, page: asyncio.Queue[Notice]) -> None:
-        """Forget a page."""
-        self._pages[design].discard(page)
+    def close(self, designs: Collection[str], page: asyncio.Queue[Notice]) -> None:
+        """Forget a page, or some of the designs it looked at."""
+        for design in designs:
+            self._pages[design].discard(page)
+            if not self._pages[design]:
+                del self._pages[design]

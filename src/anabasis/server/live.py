@@ -13,18 +13,24 @@ from pydantic import BaseModel, Field
 from starlette.concurrency import run_in_threadpool
 from starlette.responses import StreamingResponse
 
-from anabasis.errors import AnabasisError, StoreUnavailable
-from anabasis.server.access import Author, ThePerson, check, cookie_name, may
+from anabasis.errors import NoSuchThing, StoreUnavailable
+from anabasis.server.access import Author, ThePerson, may, who_asks
 from anabasis.server.hub import CLOSE
 from anabasis.server.state import State, TheState
 from anabasis.store import Notice
 
-router = APIRouter(prefix="/designs/{design_id}", tags=["live"])
+router = APIRouter(tags=["live"])
 BREATH_S = 8.0
 """How often a page is told that the line still stands."""
 LOOK_S = 1.0
 """How often it is looked whether the page is still there."""
+MOST_DESIGNS = 40
+"""Of how many designs one line tells."""
 Tab = Annotated[str, Field(min_length=1, max_length=40)]
+Designs = Annotated[
+    list[Annotated[str, Field(max_length=64)]],
+    Query(min_length=1, max_length=MOST_DESIGNS, description="The designs to be told of."),
+]
 
 
 class WhereIAm(BaseModel):
@@ -33,70 +39,80 @@ class WhereIAm(BaseModel):
     tab: Tab
     stage: Annotated[str, Field(max_length=40)]
     at: Annotated[str | None, Field(max_length=300)] = None
+    gone: bool = False
+    """It is closed, or looks at something else."""
 
 
-@router.post("/here", status_code=204, dependencies=[may("read")])
+@router.post("/designs/{design_id}/here", status_code=204, dependencies=[may("read")])
 def here(design_id: str, where: WhereIAm, who: Author, state: TheState) -> None:
     """Say where one is, so that others see it."""
     state.store.tell({"design": design_id, "kind": "here", "who": who, **where.model_dump()})
 
 
-@router.get("/events", dependencies=[may("read")], response_class=StreamingResponse)
-async def events(
-    design_id: str, request: Request, person: ThePerson, state: TheState, tab: Annotated[str, Query(max_length=40)] = ""
-) -> StreamingResponse:
-    """Tell what happens: `edit`, `undo`, `redo`, `published`, `here` (who is where), `store` (the database goes and comes)."""
+@router.get("/events", response_class=StreamingResponse)
+async def events(request: Request, person: ThePerson, state: TheState, design: Designs) -> StreamingResponse:
+    """Tell what happens to some designs: `edit`, `undo`, `redo`, `published`, `here` (who is where), `store` (the database goes and comes).
 
-    cookie = request.cookies.get(cookie_name(request))
+    Designs that one may not read are left out; 404 where none is left. The line ends when the right to the last one does.
+    """
 
-    def allowed() -> bool:
+    def readable(designs: list[str]) -> list[str]:
+        """Return those that whoever asks may read now."""
         try:
-            if state.people.signed(cookie, state.clock()) is None:
-                return False
-            check(state, person, design_id, "read")
+            signed = who_asks(request, state)
+            return [d for d in designs if signed is not None and state.people.role(signed.person, d) is not None]
         except StoreUnavailable:
-            return True
-        except AnabasisError:
-            return False
-        return True
+            return designs
 
-    async def ended(notice: Notice) -> bool:
-        """Tell whether this is over for the one who looks: signed out, shut out, or without the right to read."""
-        return notice.get("person") in (None, person.id) and not await run_in_threadpool(allowed)
+    seen = await run_in_threadpool(readable, list(dict.fromkeys(design)))
+    if not seen:
+        raise NoSuchThing(f"There is no design {design[0]!r}.")
 
     async def told() -> AsyncIterator[str]:
-        page = state.hub.open(design_id)
+        mine = seen
+        page = state.hub.open(mine)
+
+        async def look() -> None:
+            nonlocal mine
+            left = await run_in_threadpool(readable, mine)
+            lost = [d for d in mine if d not in left]
+            state.hub.close(lost, page)
+            mine = left
+            for one in lost:
+                await run_in_threadpool(_leave, state, one, person.name)
+
         try:
             yield _event({"kind": "store", "up": state.hub.up})
-            yield _event({"kind": "here", "pages": state.hub.here(design_id)})
+            for one in mine:
+                yield _event({"kind": "here", "design": one, "pages": state.hub.here(one)})
             quiet = 0.0
-            while not await request.is_disconnected():
+            while mine and not await request.is_disconnected():
                 try:
                     notice = await asyncio.wait_for(page.get(), LOOK_S)
-                    if notice is CLOSE or (notice["kind"] == "rights" and await ended(notice)):
+                    if notice is CLOSE:
                         return
-                    if notice["kind"] == "rights":
-                        continue
-                    yield _event(notice)
+                    if notice["kind"] != "rights":
+                        if notice.get("design", mine[0]) in mine:  # one that came before the right to it went
+                            yield _event(notice)
+                    elif notice.get("person") in (None, person.id):
+                        await look()
                     continue
                 except TimeoutError:
                     quiet += LOOK_S
                 if quiet >= BREATH_S:
                     quiet = 0.0
                     yield ": still here\n\n"
-                    if not await run_in_threadpool(allowed):
-                        return
+                    await look()
         finally:
-            state.hub.close(design_id, page)
-            if tab:
-                asyncio.get_running_loop().run_in_executor(None, _leave, state, design_id, tab, person.name)
+            state.hub.close(mine, page)
 
     return StreamingResponse(told(), media_type="text/event-stream", headers={"X-Accel-Buffering": "no"})
 
 
-def _leave(state: State, design: str, tab: str, who: str) -> None:
-    with contextlib.suppress(StoreUnavailable):  # it will be forgotten by itself
-        state.store.tell({"design": design, "kind": "here", "tab": tab, "who": who, "stage": "", "gone": True})
+def _leave(state: State, design: str, who: str) -> None:
+    """Tell that no page of somebody is on a design; those that still are say so again."""
+    with contextlib.suppress(StoreUnavailable):  # they will be forgotten by themselves
+        state.store.tell({"design": design, "kind": "here", "who": who, "tab": "", "stage": "", "gone": True})
 
 
 def _event(notice: Notice) -> str:

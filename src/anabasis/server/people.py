@@ -9,10 +9,22 @@ from pydantic import BaseModel, Field
 from starlette.responses import RedirectResponse
 
 from anabasis.errors import InputRefused, NotAllowed, NotLetIn, Problem
-from anabasis.server.access import Author, ThePerson, TheSigned, cookie_name, known_name, may, owner_only, set_cookies
+from anabasis.server.access import (
+    Author,
+    ThePerson,
+    TheSigned,
+    check,
+    cookie_name,
+    in_person,
+    known_name,
+    may,
+    owner_only,
+    set_cookies,
+)
 from anabasis.server.state import TheState
-from anabasis.store import ROLES, Person
+from anabasis.store import ROLES, Bearer, Person, Token
 from anabasis.store.passwords import LONGEST
+from anabasis.store.tokens import DAYS
 
 router = APIRouter(tags=["people"])
 door = APIRouter(include_in_schema=False)
@@ -28,6 +40,9 @@ class Me(BaseModel):
     owner: bool
     has_password: bool
     csrf: str
+    token: str | None = None
+    """What the token is called that asks, and the most it may."""
+    scope: Role | None = None
 
 
 class SignIn(BaseModel):
@@ -63,7 +78,9 @@ class RoleOf(BaseModel):
 def me(signed: TheSigned) -> Me:
     """Say who is signed in here."""
     person = signed.person
-    return Me(name=person.name, owner=person.owner, has_password=person.has_password, csrf=signed.csrf)
+    of = {"token": person.token, "scope": person.scope} if isinstance(person, Bearer) else {}
+    told = {"name": person.name, "owner": person.owner, "has_password": person.has_password, "csrf": signed.csrf}
+    return Me.model_validate(told | of)
 
 
 @router.post("/session", status_code=204)
@@ -74,7 +91,7 @@ def sign_in(wanted: SignIn, request: Request, response: Response, state: TheStat
     set_cookies(request, response, entered)
 
 
-@router.delete("/session", status_code=204)
+@router.delete("/session", status_code=204, dependencies=[Depends(in_person)])
 def sign_out(signed: TheSigned, request: Request, response: Response, state: TheState) -> None:
     """Sign out here."""
     state.people.sign_out(request.cookies.get(cookie_name(request), ""))
@@ -82,7 +99,7 @@ def sign_out(signed: TheSigned, request: Request, response: Response, state: The
     response.delete_cookie(cookie_name(request), path="/", secure=True, httponly=True, samesite="strict")
 
 
-@router.put("/me/password", status_code=204)
+@router.put("/me/password", status_code=204, dependencies=[Depends(in_person)])
 def change_password(wanted: NewPassword, person: ThePerson, request: Request, state: TheState) -> None:
     """Change one's own password; sessions elsewhere end."""
     if person.has_password:
@@ -92,13 +109,51 @@ def change_password(wanted: NewPassword, person: ThePerson, request: Request, st
     state.people.set_password(person.id, wanted.new, request.cookies.get(cookie_name(request)), state.clock())
 
 
-@router.delete("/me/sessions", status_code=204)
+@router.delete("/me/sessions", status_code=204, dependencies=[Depends(in_person)])
 def end_my_sessions(person: ThePerson, request: Request, state: TheState) -> None:
     """End one's own sessions in all other browsers."""
     state.people.end_sessions(person.name, request.cookies.get(cookie_name(request)), person.name, state.clock())
 
 
-@router.get("/accounts")
+class NewToken(BaseModel):
+    """A token to be made."""
+
+    name: Annotated[str, Field(min_length=1, max_length=40)]
+    scope: Role
+    design: Annotated[str, Field(max_length=64)] | None = None
+    """The one design it is for, its what-ifs included; left out = all that its person may."""
+    days: Annotated[int, Field(ge=1, le=DAYS)] = 90
+
+
+class MadeToken(BaseModel):
+    """A token and its secret, which is told this once."""
+
+    token: Token
+    secret: str
+
+
+@router.get("/me/tokens", dependencies=[Depends(in_person)])
+def my_tokens(person: ThePerson, state: TheState) -> list[Token]:
+    """List one's own tokens, without their secrets."""
+    return state.tokens.of(person, state.clock())
+
+
+@router.post("/me/tokens", status_code=201, dependencies=[Depends(in_person)])
+def make_token(wanted: NewToken, person: ThePerson, state: TheState) -> MadeToken:
+    """Make a token, by which a program may what its person may, within a scope."""
+    if wanted.design is not None:
+        check(state, person, wanted.design, "read")
+    made = state.tokens.make(person, wanted.name, wanted.scope, wanted.design, wanted.days, state.clock())
+    return MadeToken(token=made[0], secret=made[1])
+
+
+@router.delete("/me/tokens/{token_id}", status_code=204, dependencies=[Depends(in_person)])
+def end_token(token_id: Annotated[str, Path(max_length=16)], person: ThePerson, state: TheState) -> None:
+    """End one of one's own tokens."""
+    state.tokens.end(person, token_id, state.clock())
+
+
+@router.get("/accounts", dependencies=[Depends(in_person)])
 def accounts(state: TheState, person: ThePerson) -> list[Person]:
     """List everybody, for those who may let somebody do something: owners, and who administers a design."""
     if not person.owner and ROLES[-1] not in state.people.roles_of(person).values():
@@ -152,7 +207,7 @@ class OneLink(BaseModel):
 
 @router.post("/accounts/{name}/reset", dependencies=[Depends(owner_only)])
 def reset_password(name: Named, by: Author, state: TheState) -> OneLink:
-    """Take somebody's password and sessions away; the link lets them in once, to set another. Owners only."""
+    """Take somebody's password, sessions and tokens away; the link lets them in once, to set another. Owners only."""
     if name == by:
         raise InputRefused([Problem("/name", "nobody resets their own", repr(name), "change it instead")])
     return OneLink(path=f"/enter/{state.people.reset(name, by, state.clock())}")

@@ -66,6 +66,8 @@ def answer(error: AnabasisError) -> JSONResponse:
     told = _problem(status_of(error), error.title, str(error), **more)
     if isinstance(error, TooManyTries):
         told.headers["Retry-After"] = str(error.wait_s)
+    if isinstance(error, NotSignedIn):
+        told.headers["WWW-Authenticate"] = 'Bearer realm="anabasis"'  # RFC 6750 section 3
     return told
 
 
@@ -98,6 +100,8 @@ def described(schema: dict[str, Any]) -> dict[str, Any]:
     parts = schema.setdefault("components", {}).setdefault("schemas", {})
     for framework in ("HTTPValidationError", "ValidationError"):
         parts.pop(framework, None)
+    schema["components"]["securitySchemes"] = {"token": {"type": "http", "scheme": "bearer"}}
+    schema["security"] = [{"token": []}]
     text = {"type": "string"}
     told = {"pointer": text, "message": text, "sentence": text}
     parts["Problem"] = {

@@ -20,7 +20,7 @@ from anabasis.fabric import ALL_WELL, Conditions
 from anabasis.server.hub import Hub
 from anabasis.server.sweeps import Sweeps
 from anabasis.server.turns import Turns, Works
-from anabasis.store import Draft, History, People, Store
+from anabasis.store import Draft, History, People, Store, Tokens
 
 Clock = Callable[[], datetime]
 KEPT, KEPT_BYTES, KEPT_S = 16, 1 << 30, 1800.0
@@ -56,6 +56,7 @@ class State:
         """`starts`: the starting points for new designs, by what they are called in addresses."""
         self.store, self.clock, self.starts = store, clock, dict(starts or {})
         self.people, self.history = people or People(store.engine), History(store.engine)
+        self.tokens = Tokens(store.engine)
         self.hub = Hub()
         self._climbs: OrderedDict[tuple[str, str, frozenset[str]], _Kept] = OrderedDict()
         """By design, the stamp of the document, and what has failed."""

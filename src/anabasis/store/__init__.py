@@ -4,12 +4,14 @@ from anabasis.store.designs import Branch, Draft, EditRecord, Store, Summary
 from anabasis.store.engine import connect, migrate
 from anabasis.store.history import Deed, History, Revision
 from anabasis.store.notices import Listener, Notice
-from anabasis.store.people import Entered, People, Person, Signed
+from anabasis.store.people import Bearer, Entered, People, Person, Signed
 from anabasis.store.stamps import stamp_of
 from anabasis.store.tables import ROLES
+from anabasis.store.tokens import Token, Tokens
 
 __all__ = [
     "ROLES",
+    "Bearer",
     "Branch",
     "Deed",
     "Draft",
@@ -24,6 +26,8 @@ __all__ = [
     "Signed",
     "Store",
     "Summary",
+    "Token",
+    "Tokens",
     "connect",
     "migrate",
     "stamp_of",

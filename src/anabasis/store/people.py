@@ -22,7 +22,17 @@ from anabasis.store.engine import transaction
 from anabasis.store.history import note
 from anabasis.store.notices import tell
 from anabasis.store.passwords import Hashes, check_password
-from anabasis.store.tables import ROLES, AccountRow, AttemptRow, DesignRow, KnownRow, LinkRow, RoleRow, SessionRow
+from anabasis.store.tables import (
+    ROLES,
+    AccountRow,
+    AttemptRow,
+    DesignRow,
+    KnownRow,
+    LinkRow,
+    RoleRow,
+    SessionRow,
+    TokenRow,
+)
 
 SESSION_LASTS = timedelta(days=14)
 LINK_LASTS = timedelta(hours=12)
@@ -42,6 +52,25 @@ class Person:
     owner: bool
     disabled: bool = False
     has_password: bool = False
+
+
+@dataclass(frozen=True)
+class Bearer(Person):
+    """A program that acts for a person, within the scope of its token. It is never an owner: people and accounts are no business of programs."""
+
+    token: str = ""
+    """What the token is called."""
+    scope: str = ROLES[0]
+    only: str | None = None
+    """The one design it is for."""
+    of_owner: bool = False
+    """Its person may everything."""
+
+    def capped(self, design: str, role: str | None) -> str | None:
+        """Return what is left of a person's role with a design that is no what-if."""
+        if role is None or self.only not in (None, design):
+            return None
+        return min(role, self.scope, key=ROLES.index)
 
 
 @dataclass(frozen=True)
@@ -128,12 +157,13 @@ class People:
             note(session, by, "ended sessions", None, name, at)
 
     def reset(self, name: str, by: str, at: datetime) -> str:
-        """Take an account's password away and end its sessions; return the secret of a link by which they enter once and set another."""
+        """Take an account's password away, and end its sessions and tokens; return the secret of a link by which they enter once and set another."""
         with transaction(self._engine) as session:
             row = _named(session, name)
             row.password = None
             _end(session, row.id, None)
             session.execute(delete(LinkRow).where(LinkRow.account_id == row.id))
+            session.execute(delete(TokenRow).where(TokenRow.account_id == row.id))
             note(session, by, "reset a password", None, name, at)
             id_ = row.id
         return self.link(id_, at)
@@ -203,13 +233,13 @@ class People:
         secret = self._token()
         with transaction(self._engine) as session:
             session.execute(delete(LinkRow).where(LinkRow.expires_at < at))
-            session.add(LinkRow(token=_hash(secret), account_id=id_, expires_at=at + LINK_LASTS))
+            session.add(LinkRow(token=digest_of(secret), account_id=id_, expires_at=at + LINK_LASTS))
         return secret
 
     def enter(self, secret: str, at: datetime) -> Entered:
         """Let a person in by the secret of a link, which is used up. Raises NotLetIn."""
         with transaction(self._engine) as session:
-            row = session.get(LinkRow, _hash(secret), with_for_update=True)
+            row = session.get(LinkRow, digest_of(secret), with_for_update=True)
             account = session.get(AccountRow, row.account_id) if row is not None else None
             if row is None or account is None or account.disabled or row.expires_at < at:
                 raise NotLetIn("This link was used already, or is too old. `make start` prints a new one.")
@@ -221,8 +251,10 @@ class People:
         session.execute(delete(SessionRow).where(SessionRow.expires_at < at))
         session.execute(delete(KnownRow).where(KnownRow.expires_at < at))
         entered, csrf = Entered(self._token(), self._token()), self._token()
-        session.add(SessionRow(token=_hash(entered.cookie), account_id=id_, csrf=csrf, expires_at=at + SESSION_LASTS))
-        session.add(KnownRow(token=_hash(entered.known), account_id=id_, expires_at=at + KNOWN_LASTS))
+        session.add(
+            SessionRow(token=digest_of(entered.cookie), account_id=id_, csrf=csrf, expires_at=at + SESSION_LASTS)
+        )
+        session.add(KnownRow(token=digest_of(entered.known), account_id=id_, expires_at=at + KNOWN_LASTS))
         return entered
 
     def signed(self, cookie: str | None, at: datetime) -> Signed | None:
@@ -232,7 +264,7 @@ class People:
         found = (
             select(SessionRow.csrf, AccountRow)
             .join(AccountRow, AccountRow.id == SessionRow.account_id)
-            .where(SessionRow.token == _hash(cookie), SessionRow.expires_at > at)
+            .where(SessionRow.token == digest_of(cookie), SessionRow.expires_at > at)
         )
         with transaction(self._engine) as session:
             row = session.execute(found).first()
@@ -241,7 +273,7 @@ class People:
     def sign_out(self, cookie: str) -> None:
         """End a session."""
         with transaction(self._engine) as session:
-            ended = delete(SessionRow).where(SessionRow.token == _hash(cookie)).returning(SessionRow.account_id)
+            ended = delete(SessionRow).where(SessionRow.token == digest_of(cookie)).returning(SessionRow.account_id)
             for person in session.scalars(ended):
                 tell(session, {"kind": "rights", "person": person})
 
@@ -250,16 +282,23 @@ class People:
         if person.owner:
             return ROLES[-1]
         with transaction(self._engine) as session:
-            found = select(RoleRow.role).where(
-                RoleRow.account_id == person.id, RoleRow.design_id == _root(session, design)
-            )
-            return session.scalar(found)
+            root = root_of(session, design)
+            found = select(RoleRow.role).where(RoleRow.account_id == person.id, RoleRow.design_id == root)
+            if not isinstance(person, Bearer):
+                return session.scalar(found)
+            known = session.get(DesignRow, root) is not None
+            return person.capped(root, ROLES[-1] if person.of_owner and known else session.scalar(found))
 
     def roles_of(self, person: Person) -> dict[str, str]:
         """Return what a person who is no owner may do, by design, what-ifs among them."""
         with transaction(self._engine) as session:
             found = select(RoleRow.design_id, RoleRow.role).where(RoleRow.account_id == person.id)
-            roles = {design: role for design, role in session.execute(found)}
+            roles: dict[str, str] = {design: role for design, role in session.execute(found)}
+            if isinstance(person, Bearer):
+                if person.of_owner:
+                    roles = dict.fromkeys(session.scalars(select(DesignRow.id)), ROLES[-1])
+                capped = {design: person.capped(design, role) for design, role in roles.items()}
+                roles = {design: role for design, role in capped.items() if role is not None}
             branches = session.execute(
                 select(DesignRow.id, DesignRow.branch_of).where(DesignRow.branch_of.is_not(None))
             )
@@ -279,14 +318,14 @@ class People:
             found = (
                 select(AccountRow.name, RoleRow.role)
                 .join(AccountRow, AccountRow.id == RoleRow.account_id)
-                .where(RoleRow.design_id == _root(session, design))
+                .where(RoleRow.design_id == root_of(session, design))
             )
             return {name: role for name, role in session.execute(found.order_by(AccountRow.name))}
 
     def set_role(self, design: str, name: str, role: str | None, by: str, at: datetime) -> None:
         """Let a person do something with a design and its what-ifs, or nothing. Raises NoSuchThing where there is no such account."""
         with transaction(self._engine) as session:
-            account, design = _named(session, name).id, _root(session, design)
+            account, design = _named(session, name).id, root_of(session, design)
             if role is None:
                 session.execute(delete(RoleRow).where(RoleRow.account_id == account, RoleRow.design_id == design))
             else:
@@ -305,7 +344,7 @@ class People:
 def _place(session: Session, row: AccountRow | None, source: str, known: str | None, at: datetime) -> tuple[str, bool]:
     """Return the place that a try is counted for, and whether it is a browser that the account knows."""
     if row is not None and known:
-        found = session.get(KnownRow, _hash(known))
+        found = session.get(KnownRow, digest_of(known))
         if found is not None and found.account_id == row.id and found.expires_at > at:
             return f"known {found.token}", True
     return source[:80], False
@@ -327,7 +366,7 @@ def _count(session: Session, name: str, place: str, familiar: bool, at: datetime
 def _end(session: Session, account: int, keep: str | None) -> None:
     """End the sessions of an account, but for the one of a cookie; open pages are told."""
     ended = delete(SessionRow).where(SessionRow.account_id == account)
-    session.execute(ended.where(SessionRow.token != _hash(keep)) if keep else ended)
+    session.execute(ended.where(SessionRow.token != digest_of(keep)) if keep else ended)
     tell(session, {"kind": "rights", "person": account})
 
 
@@ -339,10 +378,10 @@ def _an_owner_stays(session: Session) -> None:
         raise InputRefused([Problem("/name", "this is the last owner", allowed="make somebody else an owner first")])
 
 
-def _root(session: Session, design: str) -> str:
+def root_of(session: Session, design: str) -> str:
     """Return the design that a what-if, or a what-if of one, was branched off; any other is itself."""
     origin = session.scalar(select(DesignRow.branch_of).where(DesignRow.id == design))
-    return design if origin is None else _root(session, origin)
+    return design if origin is None else root_of(session, origin)
 
 
 def _fit(name: str) -> str:
@@ -362,7 +401,7 @@ def _named(session: Session, name: str) -> AccountRow:
     return row
 
 
-def _hash(secret: str) -> str:
+def digest_of(secret: str) -> str:
     return sha256(secret.encode()).hexdigest()
 
 

@@ -132,6 +132,29 @@ class LinkRow(Base):
     expires_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
 
 
+class TokenRow(Base):
+    """One secret by which a program acts for a person."""
+
+    __tablename__ = "token"
+    __table_args__ = (
+        UniqueConstraint("account_id", "name"),
+        CheckConstraint("scope in ('read', 'edit', 'publish', 'administer')", name="scope_known"),
+    )
+
+    id: Mapped[str] = mapped_column(String(16), primary_key=True)
+    digest: Mapped[str] = mapped_column(String(64), unique=True)
+    """SHA-256 of the secret."""
+    account_id: Mapped[int] = mapped_column(ForeignKey("account.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(40))
+    scope: Mapped[str] = mapped_column(String(10))
+    """The most it may do with a design."""
+    design_id: Mapped[str | None] = mapped_column(ForeignKey("design.id", ondelete="CASCADE"))
+    """The one design it is for; None = all."""
+    created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    expires_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    used_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
 class KnownRow(Base):
     """One browser in which a person has signed in before: a stranger's wrong guesses do not shut it out."""
 

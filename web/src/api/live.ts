@@ -14,6 +14,10 @@ export function useDown(): string | null {
   return useSyncExternalStore(line.subscribe, line.down);
 }
 
+/** Say where this page is, also when it closes. */
+const say = (id: string, where: { stage: string; at: string | null; gone: boolean }) =>
+  http.POST("/api/designs/{design_id}/here", { params: { path: { design_id: id } }, body: { tab: TAB, ...where }, keepalive: true }).catch(() => undefined);
+
 /** Hear what happens to a design: edits of others appear, pages of others are known, and a broken line is said. */
 export function useLive(id: string, stage: string, at: string | null): { others: Page[]; latest: string | null } {
   const cache = useQueryClient();
@@ -46,15 +50,24 @@ export function useLive(id: string, stage: string, at: string | null): { others:
   }, [cache, id]);
   useEffect(() => {
     const tell = () => {
-      if (line.down() === null)
-        http.POST("/api/designs/{design_id}/here", { params: { path: { design_id: id } }, body: { tab: TAB, stage, at } }).catch(() => undefined);
+      if (line.down() === null) void say(id, { stage, at, gone: false });
     };
     const soon = setTimeout(tell, 300);
     const beat = setInterval(tell, BEAT_MS);
+    window.addEventListener("pageshow", tell);
     return () => {
       clearTimeout(soon);
       clearInterval(beat);
+      window.removeEventListener("pageshow", tell);
     };
   }, [id, stage, at]);
+  useEffect(() => {
+    const gone = () => void say(id, { stage: "", at: null, gone: true });
+    window.addEventListener("pagehide", gone);
+    return () => {
+      window.removeEventListener("pagehide", gone);
+      gone();
+    };
+  }, [id]);
   return { others: pages.filter((p) => p.tab !== TAB), latest };
 }

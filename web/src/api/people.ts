@@ -76,3 +76,19 @@ export function usePassword() {
     onSuccess: () => cache.invalidateQueries({ queryKey: ["me"] }),
   });
 }
+
+/** The tokens by which one's programs act. */
+export function useTokens() {
+  const cache = useQueryClient();
+  const all = useQuery({ queryKey: ["tokens"], queryFn: async () => unwrap(await http.GET("/api/me/tokens")) });
+  const fresh = () => cache.invalidateQueries({ queryKey: ["tokens"] });
+  const make = useMutation<Schemas["MadeToken"], Refusal, Schemas["NewToken"]>({
+    mutationFn: async (body) => unwrap(await http.POST("/api/me/tokens", { body })),
+    onSuccess: fresh,
+  });
+  const end = useMutation<undefined, Refusal, string>({
+    mutationFn: async (token_id) => unwrap(await http.DELETE("/api/me/tokens/{token_id}", { params: { path: { token_id } } })),
+    onSuccess: fresh,
+  });
+  return { all: all.data ?? [], make, end };
+}

@@ -88,6 +88,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * My Tokens
+         * @description List one's own tokens, without their secrets.
+         */
+        get: operations["my_tokens_api_me_tokens_get"];
+        put?: never;
+        /**
+         * Make Token
+         * @description Make a token, by which a program may what its person may, within a scope.
+         */
+        post: operations["make_token_api_me_tokens_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/tokens/{token_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Token
+         * @description End one of one's own tokens.
+         */
+        delete: operations["end_token_api_me_tokens__token_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/accounts": {
         parameters: {
             query?: never;
@@ -203,7 +247,7 @@ export interface paths {
         put?: never;
         /**
          * Reset Password
-         * @description Take somebody's password and sessions away; the link lets them in once, to set another. Owners only.
+         * @description Take somebody's password, sessions and tokens away; the link lets them in once, to set another. Owners only.
          */
         post: operations["reset_password_api_accounts__name__reset_post"];
         delete?: never;
@@ -1940,7 +1984,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/designs/{design_id}/events": {
+    "/api/events": {
         parameters: {
             query?: never;
             header?: never;
@@ -1949,9 +1993,11 @@ export interface paths {
         };
         /**
          * Events
-         * @description Tell what happens: `edit`, `undo`, `redo`, `published`, `here` (who is where), `store` (the database goes and comes).
+         * @description Tell what happens to some designs: `edit`, `undo`, `redo`, `published`, `here` (who is where), `store` (the database goes and comes).
+         *
+         *     Designs that one may not read are left out; 404 where none is left. The line ends when the right to the last one does.
          */
-        get: operations["events_api_designs__design_id__events_get"];
+        get: operations["events_api_events_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3196,6 +3242,15 @@ export interface components {
             whole: boolean;
         };
         /**
+         * MadeToken
+         * @description A token and its secret, which is told this once.
+         */
+        MadeToken: {
+            token: components["schemas"]["Token"];
+            /** Secret */
+            secret: string;
+        };
+        /**
          * MakePair
          * @description What a person decides.
          */
@@ -3308,6 +3363,10 @@ export interface components {
             has_password: boolean;
             /** Csrf */
             csrf: string;
+            /** Token */
+            token?: string | null;
+            /** Scope */
+            scope?: ("read" | "edit" | "publish" | "administer") | null;
         };
         /**
          * MembershipCell
@@ -3561,6 +3620,26 @@ export interface components {
             value?: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * NewToken
+         * @description A token to be made.
+         */
+        NewToken: {
+            /** Name */
+            name: string;
+            /**
+             * Scope
+             * @enum {string}
+             */
+            scope: "read" | "edit" | "publish" | "administer";
+            /** Design */
+            design?: string | null;
+            /**
+             * Days
+             * @default 90
+             */
+            days: number;
         };
         /**
          * NewVlan
@@ -4421,6 +4500,32 @@ export interface components {
             cell: components["schemas"]["MatrixCell"];
         };
         /**
+         * Token
+         * @description One token, without its secret.
+         */
+        Token: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Scope */
+            scope: string;
+            /** Design */
+            design: string | null;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /** Used At */
+            used_at: string | null;
+        };
+        /**
          * Unasked
          * @description All that nobody has asked for.
          */
@@ -4532,6 +4637,11 @@ export interface components {
             stage: string;
             /** At */
             at?: string | null;
+            /**
+             * Gone
+             * @default false
+             */
+            gone: boolean;
         };
         /**
          * Wish
@@ -4768,6 +4878,97 @@ export interface operations {
             query?: never;
             header?: never;
             path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    my_tokens_api_me_tokens_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Token"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_token_api_me_tokens_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewToken"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeToken"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_token_api_me_tokens__token_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token_id: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -8124,15 +8325,14 @@ export interface operations {
             };
         };
     };
-    events_api_designs__design_id__events_get: {
+    events_api_events_get: {
         parameters: {
-            query?: {
-                tab?: string;
+            query: {
+                /** @description The designs to be told of. */
+                design: string[];
             };
             header?: never;
-            path: {
-                design_id: string;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { type Role, ROLES, useEndOthers, useMe, usePassword, usePeople, useSignOut } from "../api/people";
 import type { Schemas } from "../api/client";
 import { Dialog } from "../parts/Dialog";
+import { Tokens } from "./Tokens";
 
 /** Who may do what with this design; one's own password; sign out. */
 export function People({ design, role, onClose }: { design: string; role: Role; onClose: () => void }) {
@@ -108,6 +109,7 @@ export function People({ design, role, onClose }: { design: string; role: Role; 
         </form>
       )}
       <OwnPassword asksOld={me.data?.has_password ?? false} />
+      <Tokens design={design} />
     </Dialog>
   );
 }
