@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import signal
 import time
-from pathlib import Path
 from time import monotonic
 
 import pytest
@@ -14,6 +13,7 @@ from fastapi.testclient import TestClient
 from anabasis.design import Loaded
 from anabasis.store import Store
 from tests.conftest import NOON, client_of
+from tests.processes import multiprocessing_children
 from tests.server.test_turns import state_of
 
 AT, VIEWS = "/api/designs/d/failover", "/api/designs/d/views"
@@ -104,20 +104,6 @@ def test_a_sweep_whose_worker_dies_has_failed(client: TestClient) -> None:
     again = client.post(f"{AT}/sweep", params={"depth": 2})
     assert again.json()["state"] == "running"
     client.delete(f"{AT}/sweep")
-
-
-def multiprocessing_children() -> list[int]:
-    """Return the worker processes of this one."""
-    found = []
-    for folder in Path("/proc").glob("[0-9]*"):
-        try:
-            parent = int((folder / "stat").read_text().rpartition(")")[2].split()[1])
-            line = (folder / "cmdline").read_bytes().decode(errors="replace")
-        except (OSError, ValueError):
-            continue
-        if parent == os.getpid() and "spawn_main" in line:
-            found.append(int(folder.name))
-    return found
 
 
 def test_the_map_and_its_tiles(client: TestClient) -> None:
