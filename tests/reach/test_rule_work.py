@@ -8,8 +8,8 @@ from typing import Any
 import pytest
 
 from anabasis.climb import Climb
-from anabasis.reach.rule_work import RuleWork, rule_work
-from anabasis.reach.zones import zone_members
+from anabasis.reach.rule_work import RuleWork
+from anabasis.reach.zones import works_of
 from tests.sites import Tree, design_of
 
 HOSTS = ("10.64.1.9", "10.64.2.9")
@@ -32,7 +32,7 @@ def work(*rules: Tree, **more: Any) -> list[RuleWork]:
     """Return what each rule does."""
     climb = climb_with(*rules, **more)
     policy = climb.site.policies.of["fw"]
-    done = rule_work(climb.sweep, policy, zone_members(climb.sweep, climb.design.devices[0]))  # type: ignore[arg-type]
+    done = works_of(climb.sweep, climb.design.devices[0])  # type: ignore[arg-type]
     return [done[r.pointer] for r in policy.rules]
 
 

@@ -75,6 +75,16 @@ class Segments:
         """Return segment index by name."""
         return {s.name: i for i, s in enumerate(self.all)}
 
+    @once
+    def planned(self) -> dict[int, list[Network]]:
+        """Return the subnets of each VLAN of the plan, by its id."""
+        return {v.id: [parse_prefix(n) for n in v.subnets] for v in self.fabric.design.vlans}
+
+    @once
+    def inside(self) -> list[Network]:
+        """Return the subnets of all segments of the site, others' networks aside."""
+        return [parse_prefix(n) for n in dict.fromkeys(n for s in self.all if s.kind != "outside" for n in s.subnets)]
+
     def of(self, tap: Tap) -> int:
         """Return the index of the segment a tap stands in."""
         return self.of_tap[tap.index]

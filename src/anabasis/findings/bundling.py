@@ -44,7 +44,7 @@ def _same_protocol(site: Site, bundle: LinkPort) -> Patch | None:
         return None
     if bundle.cause is None or bundle.cause.root.wrong != Wrong.PROTOCOLS_DIFFER:
         return None
-    raw = site.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    raw = site.written
     tried: list[tuple[int, int, Patch]] = []
     for k, (end, other) in enumerate(((far, bundle.settings), (bundle, far.settings))):
         protocol = "lacp-active" if other.protocol == "lacp-passive" else other.protocol

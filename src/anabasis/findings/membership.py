@@ -63,7 +63,7 @@ def _islands(site: Site) -> Iterator[Finding]:
             yield Finding("island", f"{text}: {say(lone)}.", (*lone.pointers, first.pointer), cause=lone)
             continue
         places = (*why.cause.pointers, first.pointer)
-        mend = mend_of(site.design, why, one, two)
+        mend = mend_of(site, why, one, two)
         yield Finding("island", f"{text}: {say(why.cause)}.", places, mend, cause=why.cause)
 
 
@@ -111,7 +111,7 @@ def _carried(site: Site, port: LinkPort, form: int) -> Patch | None:
         or not fabric_has(site, port, form)
     ):
         return None
-    raw = site.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    raw = site.written
     return set_membership(raw, port.device, port.settings.name, form, "tagged")
 
 
@@ -178,7 +178,7 @@ def _both_ways(site: Site, port: LinkPort, pvid: int) -> Patch | None:
         return None
     if port.settings.untagged:
         return [{"op": "replace", "path": port.pointer + "/pvid", "value": port.settings.untagged[0]}]
-    raw = site.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    raw = site.written
     return set_membership(raw, port.device, port.settings.name, pvid, "untagged")
 
 
@@ -189,7 +189,7 @@ def _same_native(site: Site, one: LinkPort, two: LinkPort) -> Patch | None:
     if len(sure) != 1:
         return None
     right, wrong = (one, two) if sure[0] is one else (two, one)
-    raw = site.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    raw = site.written
     cell = MembershipCell(wrong.device, wrong.settings.name, right.settings.pvid or 0, "untagged")
     return set_memberships(
         raw, [MembershipCell(wrong.device, wrong.settings.name, wrong.settings.pvid or 0, "none"), cell]

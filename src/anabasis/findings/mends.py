@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 from itertools import chain
 
 from anabasis.causes import Cause, Wrong
-from anabasis.design import Design, Patch, apply, set_membership
+from anabasis.design import Patch, apply, set_membership
 from anabasis.errors import InputRefused, UnknownPlace
 from anabasis.fabric import Break, Tap, build_fabric
 from anabasis.failover import stand
@@ -14,13 +14,13 @@ from anabasis.reach import Site, find_place, walk
 from anabasis.reach.verdicts import Shown
 
 
-def mend_of(design: Design, obstacle: Break, start: Tap, goal: Tap) -> Patch | None:
+def mend_of(site: Site, obstacle: Break, start: Tap, goal: Tap) -> Patch | None:
     """Return the one edit after which frames pass from `start` to `goal`, or None where it takes more than one.
 
     Cost: one fabric built anew a candidate, of which there are two at most.
     """
-    raw = design.model_dump(mode="json", by_alias=True, exclude_unset=True)
-    for patch in chain(_as_the_far_end(design, obstacle), _candidates(raw, obstacle)):
+    raw = site.written
+    for patch in chain(_as_the_far_end(site, obstacle), _candidates(raw, obstacle)):
         try:
             _, mended = apply(raw, patch)
         except InputRefused:
@@ -38,7 +38,7 @@ def first_that_helps(site: Site, patches: Iterable[Patch], shown: Shown) -> Patc
 
     Cost: one site built anew a candidate.
     """
-    raw = site.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    raw = site.written
     for patch in patches:
         try:
             mended = stand(apply(raw, patch)[1])
@@ -53,12 +53,12 @@ def first_that_helps(site: Site, patches: Iterable[Patch], shown: Shown) -> Patc
     return None
 
 
-def _as_the_far_end(design: Design, obstacle: Break) -> Iterator[Patch]:
+def _as_the_far_end(site: Site, obstacle: Break) -> Iterator[Patch]:
     """Yield, for a port that says nothing of VLANs, the edit that lets it carry what the port at the far end of its cable carries."""
     port = obstacle.port
     if port is None or not port.peer or port.settings.member_of or port.settings.pvid is not None:
         return
-    far = build_fabric(design).ports[port.peer].settings
+    far = site.fabric.ports[port.peer].settings
     said = {"pvid": far.pvid, "untagged": far.untagged, "tagged": far.tagged}
     patch: Patch = [{"op": "add", "path": f"{port.pointer}/{k}", "value": v} for k, v in said.items() if v]
     if patch and not far.translate:

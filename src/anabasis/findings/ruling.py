@@ -11,9 +11,8 @@ from anabasis.policy import AnswerList, Policy, RuleLine, Service, Span
 from anabasis.policy.terms import holds_address, holds_service
 from anabasis.reach import Site, Verdicts, walk
 from anabasis.reach.places import host_place, number_to_address, own_place
-from anabasis.reach.rule_work import rule_work
 from anabasis.reach.sweep import Sweep
-from anabasis.reach.zones import zone_members
+from anabasis.reach.zones import works_of
 from anabasis.routing import HostGroup, L3Interface, look_up
 from anabasis.routing.spans import intersect
 
@@ -44,17 +43,23 @@ def _idle(sweep: Sweep, policy: Policy) -> Iterator[Finding]:
     """Rules that could go: others take all they speak of, would decide the same, or nothing comes by."""
     device = next(d for d in sweep.site.design.devices if d.name == policy.device)
     assert isinstance(device, Firewall)
-    works = rule_work(sweep, policy, zone_members(sweep, device))
+    works = works_of(sweep, device)
+    place = {r.name: i for i, r in enumerate(policy.rules)}
+
+    def in_order(names: set[str]) -> list[RuleLine]:
+        return [policy.rules[i] for i in sorted(place[n] for n in names)]
+
     logged = {f"{policy.pointer}/rules/{i}" for i, r in enumerate(device.rules) if r.log}  # these say what they stop
     for rule in policy.rules:
         work = works[rule.pointer]
         mend = [{"op": "remove", "path": rule.pointer}]
         label = f"{policy.device}: rule {rule.name}"
         if work.word == "nothing" and work.taken_by:
-            names = ", ".join(r.name for r in policy.rules if r.name in work.taken_by)
+            taken_by = in_order(work.taken_by)
+            names = ", ".join(r.name for r in taken_by)
             against = " with the opposite action" if work.opposed_by else ""
-            first = next((r.pointer for r in policy.rules if r.name in work.opposed_by), None)
-            takers = tuple(r.pointer for r in policy.rules if r.name in work.taken_by)
+            first = next((r.pointer for r in in_order(work.opposed_by)), None)
+            takers = tuple(r.pointer for r in taken_by)
             said = f"{label} decides nothing: {names} above takes all of it{against}."
             if first is not None:  # one of the two is meant otherwise: the narrower one first is what people forget
                 above = [{"op": "move", "from": rule.pointer, "path": first}]

@@ -166,7 +166,7 @@ def _zones_out(site: Site, walk: Walk, firewall: str) -> Iterator[str]:
 def _way_back(site: Site, shown: Shown, verdict: Verdict) -> Choice | None:
     """The other way: the outside takes private sources, and every box on the way back gets a route, one after the other."""
     name = str(verdict.cause.root.value("outside")) if verdict.cause is not None else ""
-    raw = site.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    raw = site.written
     patch: Patch = [{"op": "add", "path": f"{site.item_of(name)}/accepts_private", "value": True}]
     for _ in range(MOST_ROUTES):
         mended = stand(apply(raw, patch)[1])

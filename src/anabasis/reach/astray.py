@@ -10,7 +10,7 @@ from collections.abc import Iterator
 
 from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import Firewall, RoutingBox
-from anabasis.design.notation import Address, is_private, parse_prefix
+from anabasis.design.notation import Address, is_private
 from anabasis.design.rules import Translating
 from anabasis.fabric import Segment
 from anabasis.reach.site import Site
@@ -69,15 +69,10 @@ def _elsewhere(site: Site, trip: Trip) -> Cause | None:
 def _unserved(site: Site, group: HostGroup, segment: Segment) -> Cause | None:
     """Return why no box has a connected route that takes in a host: its interface is down, mistyped, too narrow, or there is none."""
     address = group.first if group.endpoint else group.subnet[-2] if group.subnet.num_addresses > 2 else group.first
-    down: TableRoute | None = None
-    for table in site.net.tables.values():
-        if not routes_packets(site.net.devices[table.device]):
-            continue
-        for route in table.routes:
-            if route.origin == "connected" and route.to.version == address.version and address in route.to:
-                if route.active:
-                    return None
-                down = down or route
+    connected = site.connected_to(address)
+    if any(r.active for r in connected):
+        return None
+    down = next(iter(connected), None)
     if down is not None and down.cause is not None:
         return down.cause.root
     for interface in site.net.interfaces:
@@ -138,7 +133,7 @@ def _lacks(site: Site, lookup: Lookup3, next_door: L3Interface, near: L3Interfac
 
 def _is_beyond(site: Site, address: Address) -> bool:
     """Tell whether an address lies in no subnet of the site: then a default route is what should lead there."""
-    return not any(address in parse_prefix(n) for s in site.segments.all if s.kind != "outside" for n in s.subnets)
+    return not any(address in n for n in site.segments.inside)
 
 
 def table_item(site: Site, device: str, vrf: str) -> str:
@@ -174,9 +169,7 @@ def _leads(site: Site, device: str, vrf: str, address: Address, seen: tuple[str,
         if route is None or route.discard or route.next_vrf:
             return False
         if route.origin == "behind":
-            return not any(
-                address in parse_prefix(n) for s in site.segments.all if s.kind != "outside" for n in s.subnets
-            )
+            return _is_beyond(site, address)
         if route.hop is None:
             return True
         egress = site.net.by_name.get((device, route.interface or ""))

@@ -56,7 +56,7 @@ def propose(verdicts: Verdicts, a: int, b: int, service: str, expect: str) -> li
     concrete = one_service(site, service, ends[0].families & ends[1].families)
     source, target = choose_ends(*ends, concrete)
     wish = _Wish(_terms(source), _terms(target), service, expect, site.conditions)
-    raw = site.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    raw = site.written
     went = walk(site, source, target, concrete)
     if (went.outcome != "stopped") == (expect == "open") or (expect == "open" and went.layer != "rule"):
         return []

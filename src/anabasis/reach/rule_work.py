@@ -55,11 +55,12 @@ class RuleWork:
 def rule_work(sweep: Sweep, policy: Policy, members: Members) -> dict[str, RuleWork]:
     """Return the work of every enabled rule of a firewall, by pointer. Cost: zone pairs x their rules x classes of the two zones."""
     works = {r.pointer: RuleWork() for r in policy.rules}
+    classes = {(v, z): zone_classes(sweep, v, members[z]) for v in sweep.families for z in policy.zone_kinds}
     for a, kind in policy.zone_kinds.items():
         for b in (z for z, k in policy.zone_kinds.items() if k == kind):
             lines = policy.lines(a, b)
             for version in sweep.families if lines else ():
-                s, d = (zone_classes(sweep, version, members[z]) for z in (a, b))
+                s, d = classes[version, a], classes[version, b]
                 if len(s) and len(d):
                     _measure(sweep, policy, works, version, (a, b), (s, d), members)
     for rule in policy.rules:

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from ipaddress import IPv4Address, IPv6Address
 from typing import TYPE_CHECKING
 
-from anabasis.design import Design
+from anabasis.design import Design, Tree
 from anabasis.design.devices import Device, Firewall
 from anabasis.design.notation import Address, parse_prefix
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, Segments, build_fabric, compute_segments
 from anabasis.once import once
 from anabasis.policy import Policies, build_policies
-from anabasis.routing import L3Interface, Network3, build_network, look_up
+from anabasis.routing import L3Interface, Network3, Table, TableRoute, build_network, look_up
+from anabasis.routing.interfaces import routes_packets
 
 if TYPE_CHECKING:
     from anabasis.reach.leasing import Handed
@@ -58,6 +59,12 @@ class Site:
     """(endpoint, its interface) -> what became of its request for a lease."""
 
     @once
+    def written(self) -> Tree:
+        """Return the document as it is written, for edits to be tried on; nobody changes it in place."""
+        tree: Tree = self.design.model_dump(mode="json", by_alias=True, exclude_unset=True)
+        return tree
+
+    @once
     def purposes(self) -> list[frozenset[str]]:
         """Return by segment what its VLANs are for."""
         of = {v.id: v.purpose for v in self.design.vlans if v.purpose is not None}
@@ -83,33 +90,38 @@ class Site:
 
         It is that of the firewall's interface in the segment, else that of its route to the hosts; behind another firewall as well.
         """
-        return {name: [self._zones_at(name, k) for k in range(len(self.segments.all))] for name in self.policies.of}
+        return {name: self._zones_of(name) for name in self.policies.of}
 
-    def _zones_at(self, firewall: str, segment: int) -> frozenset[str]:
-        taps = {t.index for t in self.segments.all[segment].taps}
-        inside = (i for i in self.net.interfaces if i.device == firewall and i.tap is not None and i.tap.index in taps)
-        found = {i.zone for i in inside if i.zone}
-        if found:
-            return frozenset(found)
-        near = self._zone_near(segment, [i for i in self.net.interfaces if i.device == firewall and i.zone])
-        if near:
-            return frozenset((near,))
+    def _zones_of(self, firewall: str) -> list[frozenset[str]]:
+        walls = [i for i in self.net.interfaces if i.device == firewall and i.zone]
+        near = sorted((a.version, int(a.ip), n) for n, i in enumerate(walls) for a in i.addresses)
+        here: dict[int, set[str]] = {}
+        for i in walls:
+            if i.tap is not None and i.tap.index in self.segments.of_tap and i.zone:
+                here.setdefault(self.segments.of_tap[i.tap.index], set()).add(i.zone)
+        tables = [(vrf, t) for (device, vrf), t in self.net.tables.items() if device == firewall]
+        out: list[frozenset[str]] = []
+        for k in range(len(self.segments.all)):
+            zone = None if k in here else self._zone_near(k, walls, near)
+            out.append(frozenset(here.get(k) or ((zone,) if zone else self._zones_routed(firewall, k, tables))))
+        return out
+
+    def _zones_routed(self, firewall: str, segment: int, tables: list[tuple[str, Table]]) -> Iterator[str]:
+        """Yield the zones that routes of a firewall lead to the hosts of a segment by."""
         for group in self.net.groups_of[segment]:
             spans = self.net.host_spans(group)
             address = number_of(group.subnet.version, spans[0][0]) if spans else group.subnet[0]
-            for (device, vrf), table in self.net.tables.items():
-                route = look_up(table, address).winner if device == firewall else None
-                egress = self.net.by_name.get((device, route.interface or "")) if route is not None else None
+            for vrf, table in tables:
+                route = look_up(table, address).winner
+                egress = self.net.by_name.get((firewall, route.interface or "")) if route is not None else None
                 if egress is not None and egress.vrf == vrf and egress.zone:
-                    found.add(egress.zone)
-        return frozenset(found)
+                    yield egress.zone
 
-    def _zone_near(
-        self, segment: int, walls: list[L3Interface], near: Sequence[tuple[int, int, int]] | None = None
-    ) -> str | None:
-        """Find an interface with an address in a subnet: one that is down, or cut off, still says where its hosts belong."""
-        if near is None:
-            near = sorted((a.version, int(a.ip), n) for n, i in enumerate(walls) for a in i.addresses)
+    def _zone_near(self, segment: int, walls: list[L3Interface], near: Sequence[tuple[int, int, int]]) -> str | None:
+        """Find an interface with an address in a subnet: one that is down, or cut off, still says where its hosts belong.
+
+        `near`: (version, address, number in `walls`) of every address of the interfaces, sorted.
+        """
         if self.segments.all[segment].kind == "outside":
             return None
         found: list[int] = []
@@ -130,6 +142,30 @@ class Site:
                 if egress is not None and egress.vrf == vrf and egress.zone:
                     return egress.zone
         return None
+
+    def connected_to(self, address: Address) -> list[TableRoute]:
+        """Return the connected routes of boxes that route, in force or not, that take an address in."""
+        number, width = int(address), 32 if address.version == 4 else 128
+        found: list[tuple[int, TableRoute]] = []
+        for length in self._lengths[address.version]:
+            found += self._connected.get((address.version, length, number >> (width - length)), [])
+        return [route for _, route in sorted(found, key=lambda x: x[0])]
+
+    @once
+    def _connected(self) -> dict[tuple[int, int, int], list[tuple[int, TableRoute]]]:
+        """Return connected routes with their number among all, by version, prefix length, and the bits of the prefix."""
+        out: dict[tuple[int, int, int], list[tuple[int, TableRoute]]] = {}
+        routing = (t for t in self.net.tables.values() if routes_packets(self.net.devices[t.device]))
+        every = (r for t in routing for r in t.routes if r.origin == "connected")
+        for n, route in enumerate(every):
+            net = route.to
+            bits = int(net.network_address) >> (net.max_prefixlen - net.prefixlen)
+            out.setdefault((net.version, net.prefixlen, bits), []).append((n, route))
+        return out
+
+    @once
+    def _lengths(self) -> dict[int, list[int]]:
+        return {v: sorted({length for version, length, _ in self._connected if version == v}) for v in (4, 6)}
 
     def stands_on(self, other: Site) -> bool:
         """Tell whether everything below the rules is that of another state: layers 1 to 3, zones and translations."""

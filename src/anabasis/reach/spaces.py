@@ -374,10 +374,15 @@ def readable_services(spans: Sequence[ServiceSpan], family: int, names: ServiceN
     """Write services for a person: by name, and as `any except …` where that is shorter."""
     if tuple(spans) == ALL_SERVICES[family]:
         return "any"
+    mine: dict[int, list[tuple[int, int]]] = {}
+    for protocol, low, high in spans:
+        mine.setdefault(protocol, []).append((low, high))
     left: list[ServiceSpan] = []
     for protocol, _, top in ALL_SERVICES[family]:
-        mine = [(low, high) for p, low, high in spans if p == protocol]
-        left += [(protocol, low, high) for low, high in subtract([(0, top)], mine)]
+        if protocol not in mine:
+            left.append((protocol, 0, top))
+        elif mine[protocol] != [(0, top)]:
+            left += [(protocol, low, high) for low, high in subtract([(0, top)], mine[protocol])]
     plain, but = _named_texts(spans, family, names), _named_texts(left, family, names)
     return ", ".join(plain) if len(plain) <= len(but) + 1 else "any except " + ", ".join(but)
 
@@ -386,8 +391,10 @@ def _named_texts(spans: Sequence[ServiceSpan], family: int, names: ServiceNames)
     """Put names in the place of whole services, the larger first; what has no name stays as the document writes it."""
     left, out = dict.fromkeys(spans), []
     for name, members in names:
-        able = {m for m in members if FAMILY_OF.get(m[0], family) == family}
-        if able and able <= left.keys():
+        if not all(m in left or FAMILY_OF.get(m[0], family) != family for m in members):
+            continue
+        able = {m for m in members if m in left}
+        if able:
             out.append(name)
             left = dict.fromkeys(s for s in left if s not in able)
     return out + service_texts(list(left), family) if left else out

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from anabasis.once import once
 from anabasis.policy import ServiceSpan
 from anabasis.reach.blocks import Blocks, Prints, Tally
@@ -10,6 +12,9 @@ from anabasis.reach.ground import Ground
 from anabasis.reach.site import Site
 from anabasis.reach.spaces import Box, FlowSet, ServiceAtoms, ServiceShift, boxes_of, readable_services
 from anabasis.reach.words import translations_of
+
+if TYPE_CHECKING:
+    from anabasis.reach.rule_work import RuleWork
 
 Cuts = tuple[set[frozenset[ServiceSpan] | None], list[ServiceShift]]
 """What tells services apart, and the ranges that become others."""
@@ -38,6 +43,8 @@ class Sweep:
             before._before = None  # or states would hang on each other for ever
         self._source = source
         self._known: dict[tuple[int, int], list[PairSpace]] = {}
+        self.works: dict[str, dict[str, RuleWork]] = {}
+        """What each rule does, by firewall and pointer, as far as it was asked for (`reach/zones.py`)."""
         self._called: dict[tuple[tuple[ServiceSpan, ...], int], str] = {}
 
     @once

@@ -15,8 +15,8 @@ from anabasis.policy import Policy, RuleLine
 from anabasis.policy.terms import holds_address
 from anabasis.reach.kinds import unpacked
 from anabasis.reach.questions import read_services
-from anabasis.reach.rule_work import RuleWork, rule_work, zone_classes
-from anabasis.reach.spaces import Mask, readable_services
+from anabasis.reach.rule_work import Classes, RuleWork, rule_work, zone_classes
+from anabasis.reach.spaces import Mask
 from anabasis.reach.sweep import Sweep
 
 
@@ -123,10 +123,13 @@ def policies(sweep: Sweep, look: str = "") -> list[FirewallPolicy]:
     return out
 
 
-def zone_members(sweep: Sweep, device: Firewall) -> dict[str, list[int]]:
-    """Return the segments that stand in each zone of a firewall, or behind it."""
-    d = sweep.site.design.devices.index(device)
-    return _Reader(sweep, device, d, "").segments
+def works_of(sweep: Sweep, device: Firewall) -> dict[str, RuleWork]:
+    """Return what each rule of a firewall does, by pointer; kept with the sweep, since findings and the policy both tell it."""
+    if device.name not in sweep.works:
+        d = next(i for i, x in enumerate(sweep.site.design.devices) if x is device)
+        reader = _Reader(sweep, device, d, "")
+        sweep.works[device.name] = rule_work(sweep, reader.policy, reader.segments)
+    return sweep.works[device.name]
 
 
 class _Reader:
@@ -137,9 +140,14 @@ class _Reader:
         self.segments = self._segments()
 
     @once
+    def _classes(self) -> dict[tuple[int, str], Classes]:
+        """Return the address classes of each zone's hosts, by family."""
+        return {(v, z): zone_classes(self.sweep, v, self.segments[z]) for v in self.sweep.families for z in self.kinds}
+
+    @once
     def work(self) -> dict[str, RuleWork]:
         """Return what each rule does, by pointer."""
-        return rule_work(self.sweep, self.policy, self.segments)
+        return works_of(self.sweep, self.device)
 
     def read(self) -> FirewallPolicy:
         cells = [self._cell(a, b) for a in self.kinds for b in self.kinds]
@@ -210,15 +218,14 @@ class _Reader:
 
     def _cell(self, a: str, b: str) -> ZoneCell:
         lines = self.policy.lines(a, b)
-        places = [r.pointer for r in lines]
-        rules = [i for i in range(len(self.device.rules)) if f"{self.at}/rules/{i}" in places]
+        rules = sorted({self._number[r.pointer] for r in lines})
         default, _ = self.policy.default(a, b)
         if self.kinds[a] != self.kinds[b]:
             return ZoneCell(a, b, "none", "", rules, 0, default, False)
         passed: list[tuple[int, Mask]] = []
         whole = True
         for family in self.sweep.families.values():
-            s, d = (zone_classes(self.sweep, family.version, self.segments[z]) for z in (a, b))
+            s, d = (self._classes[family.version, z] for z in (a, b))
             if not len(s) or not len(d):
                 continue
             words = family.permits.crossed((self.device.name, a, b), s, d).passed
@@ -233,7 +240,6 @@ class _Reader:
         return sum(self.work[r.pointer].decides for r in lines)
 
     def _services(self, passed: list[tuple[int, Mask]]) -> str:
-        names = self.sweep.site.policies.terms.service_names
         texts, told = list[str](), list[int]()
         for version, mask in passed:
             family = self.sweep.families[version]
@@ -241,7 +247,7 @@ class _Reader:
             whole[np.flatnonzero(family.possible)[mask]] = True
             if mask.any():
                 told.append(version)
-                texts.append(readable_services(self.sweep.services.spans(whole), version, names))
+                texts.append(self.sweep.called(self.sweep.services.spans(whole), version))
         if len(set(texts)) < 2:
             return "".join(texts[:1])
         return "; ".join(f"IPv{v} {t}" for v, t in zip(told, texts, strict=True))
@@ -260,8 +266,18 @@ class _Reader:
             self._speaks(rule),
         )  # fmt: skip
 
+    @once
+    def _number(self) -> dict[str, int]:
+        """Return rule number by pointer."""
+        return {f"{self.at}/rules/{i}": i for i in range(len(self.device.rules))}
+
+    @once
+    def _place(self) -> dict[str, int]:
+        """Return rule number by name; names are unique."""
+        return {r.name: i for i, r in enumerate(self.device.rules)}
+
     def _named(self, names: set[str]) -> list[str]:
-        return [r.name for r in self.device.rules if r.name in names]
+        return sorted(names & self._place.keys(), key=self._place.__getitem__)
 
     def _speaks(self, rule: Rule) -> bool:
         """Tell whether a rule speaks of what is looked for: an address it holds, a service it holds, else a part of any word in it."""

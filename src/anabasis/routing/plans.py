@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from anabasis.causes import Cause, Layer, Values, Wrong, because
-from anabasis.design.notation import Address, Network, parse_prefix
+from anabasis.design.notation import Address, Network
 from anabasis.fabric import Segments
 from anabasis.routing.interfaces import L3Interface
 
@@ -18,7 +18,7 @@ def plan_of(segments: Segments, interface: L3Interface) -> list[Network]:
         ids = set(segments.all[segments.of(interface.tap)].vlan_ids)
     else:
         return []
-    return [parse_prefix(n) for v in segments.fabric.design.vlans if v.id in ids for n in v.subnets]
+    return [n for i in sorted(ids) for n in segments.planned.get(i, ())]
 
 
 def misaddressed(segments: Segments, interface: L3Interface, address: Address | None = None) -> Cause | None:
