@@ -10,11 +10,12 @@ from dataclasses import dataclass, replace
 
 from anabasis.design import Design, Patch, Tree, parse_design
 from anabasis.design.edits import patched
+from anabasis.design.notes import same_but_for_notes
 from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import ALL_WELL, Conditions, conditions_of
 from anabasis.failover import DrillSheet, Event, PairStand, WhatIf, drill_sheet, elected, pair_stands, pairs_of
 from anabasis.findings import STAGES, Finding, find_all, place_to_begin
-from anabasis.once import once
+from anabasis.once import changed, known, once
 from anabasis.reach import (
     Consequences,
     Plug,
@@ -47,6 +48,22 @@ class Stage:
     breaks: int
 
 
+@dataclass(frozen=True)
+class _Same:
+    """What stays true of a state whose design differs in notes alone; None, or empty = it had not been asked for."""
+
+    sweep: Sweep | None
+    verdicts: dict[Question, Verdicts]
+    findings: list[Finding] | None
+    unasked: Unasked | None
+
+    @classmethod
+    def of(cls, before: Climb, site: Site) -> _Same:
+        sweep: Sweep | None = known(before, "sweep")
+        on = changed(sweep, site=site) if sweep is not None else None
+        return cls(on, dict(before._verdicts), known(before, "findings"), known(before, "unasked"))
+
+
 class Climb:
     """A design and all that follows from it under given conditions."""
 
@@ -54,6 +71,7 @@ class Climb:
         """`before`: another state of the design; what an edit did not touch is taken over from it."""
         self.design, self.conditions = design, conditions
         self._before = before if before is not None and before.conditions == conditions else None
+        self._same: _Same | None = None
         self._what_ifs: dict[frozenset[tuple[tuple[str, int], str]], WhatIf] = {}
         self._verdicts: dict[Question, Verdicts] = {}
         self._policies: dict[str, list[FirewallPolicy]] = {}
@@ -61,21 +79,29 @@ class Climb:
     @once
     def site(self) -> Site:
         """Return layers 1 to 3 and the policies."""
-        before = self._before.site if self._before else None
-        return build_site(self.design, elected(self.design, self.conditions, before), before)
+        before = self._before
+        if before is not None and same_but_for_notes(self.design, before.design):
+            site = before.site.described_by(self.design)
+            self._same, self._before = _Same.of(before, site), None
+            return site
+        under = before.site if before else None
+        return build_site(self.design, elected(self.design, self.conditions, under), under)
 
     @once
     def sweep(self) -> Sweep:
         """Return the exact flows of all pairs."""
         site, before = self.site, self._before
+        if self._same is not None and self._same.sweep is not None:
+            return self._same.sweep
         self._before = None
         return Sweep(site, before=before.sweep if before else None)
 
     def verdicts(self, question: Question | None = None) -> Verdicts:
         """Return the verdicts for a question, kept for the next time it is asked."""
-        asked = question or Question()
+        asked, sweep = question or Question(), self.sweep
         if asked not in self._verdicts:
-            self._verdicts[asked] = Verdicts(self.sweep, asked)
+            before = self._same.verdicts.get(asked) if self._same is not None else None
+            self._verdicts[asked] = changed(before, sweep=sweep) if before is not None else Verdicts(sweep, asked)
         return self._verdicts[asked]
 
     def policies(self, look: str = "") -> list[FirewallPolicy]:
@@ -151,7 +177,9 @@ class Climb:
         held, holds = ({j.name: j.holds for j in c.expectations} for c in (before, self))
         broken = tuple(n for n, now in holds.items() if not now and held.get(n, True))
         mended = tuple(n for n, now in holds.items() if now and not held.get(n, True))
-        return replace(compare_reach(before.sweep, self.sweep), broken=broken, mended=mended)
+        same = same_but_for_notes(self.design, before.design) and self.conditions == before.conditions
+        moved = Consequences((), (), (), (), ()) if same else compare_reach(before.sweep, self.sweep)
+        return replace(moved, broken=broken, mended=mended)
 
     @once
     def expectations(self) -> list[Judged]:
@@ -179,7 +207,9 @@ class Climb:
     @once
     def unasked(self) -> Unasked:
         """Return what passes though nothing asks for it, and what ways out leave out."""
-        return unasked(self.verdicts())
+        verdicts = self.verdicts()
+        kept = self._same.unasked if self._same is not None else None
+        return unasked(verdicts) if kept is None else kept
 
     @property
     def stages(self) -> list[Stage]:
@@ -195,7 +225,9 @@ class Climb:
     @once
     def findings(self) -> list[Finding]:
         """Return what to mend."""
-        return find_all(self.verdicts())
+        verdicts = self.verdicts()
+        kept = self._same.findings if self._same is not None else None
+        return find_all(verdicts) if kept is None else kept
 
 
 def breaking_edit(tree: Tree, edits: Sequence[tuple[int, Patch]], name: str) -> int | None:

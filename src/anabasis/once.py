@@ -8,6 +8,7 @@ takes turns on the whole of it (`server/turns.py`).
 from __future__ import annotations
 
 from collections.abc import Callable
+from copy import copy
 from typing import Any, Generic, TypeVar, overload
 
 from anabasis.patience import look
@@ -41,3 +42,18 @@ class once(Generic[T]):  # noqa: N801 - a decorator, spelled as one
         value = self._work(instance)
         instance.__dict__[self._name] = value
         return value
+
+
+def known(instance: object, name: str) -> Any:
+    """Return what such a property holds already; None where it has not been asked for."""
+    return instance.__dict__.get(name)
+
+
+def changed(instance: T, drop: tuple[str, ...] = (), **fields: object) -> T:
+    """Return a copy with other values in some fields and all that was worked out, but for what is dropped: whoever asks knows that it stays true."""
+    new = copy(instance)
+    for name, value in fields.items():
+        object.__setattr__(new, name, value)
+    for name in drop:
+        new.__dict__.pop(name, None)
+    return new

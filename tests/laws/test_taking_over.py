@@ -11,6 +11,8 @@ from hypothesis import strategies as st
 from anabasis.climb import Climb
 from anabasis.design import Design, apply, parse_design
 from anabasis.errors import InputRefused
+from anabasis.fabric.cabling import cabling
+from anabasis.fabric.grid import vlan_grid
 from anabasis.reach import compare_reach
 from anabasis.reach.blocks import Block
 from anabasis.reach.parts import Shape
@@ -82,6 +84,51 @@ def test_an_edit_beside_the_models_of_the_state_before(tree: Tree, data: st.Data
         assert np.array_equal(getattr(over.sweep.tally(), said), getattr(anew.sweep.tally(), said))
     assert compare_reach(before.sweep, over.sweep) == compare_reach(Climb(parse_design(kept)).sweep, anew.sweep)
     assert [f.sentence for f in over.findings] == [f.sentence for f in anew.findings]
+
+
+def parts(value: object, at: str = "") -> list[str]:
+    """Return the pointers of all parts of a document: each may have a note."""
+    if isinstance(value, dict):
+        found = [at] if "note" in value or at.rpartition("/")[2].isdigit() or at == "" else []
+        return found + [p for k, v in value.items() for p in parts(v, f"{at}/{k}")]
+    return [p for k, v in enumerate(value) for p in parts(v, f"{at}/{k}")] if isinstance(value, list) else []
+
+
+def told(climb: Climb) -> dict[str, object]:
+    """Return what stages tell of a state."""
+    return {
+        "findings": climb.findings,
+        "verdicts": climb.verdicts().all,
+        "policies": climb.policies(),
+        "expectations": climb.expectations,
+        "unasked": climb.unasked,
+        "suggestions": climb.suggestions,
+        "grid": vlan_grid(climb.site.segments),
+        "cabling": cabling(climb.site.fabric, climb.conditions),
+        "routes": [t.routes for t in climb.site.net.tables.values()],
+        "written": climb.site.written,
+    }
+
+
+@law(600, 40)
+@given(sites(), st.data())
+def test_a_note_changes_words_alone(tree: Tree, data: st.DataObject) -> None:
+    """Whatever part it is written on: all stages tell what they would tell from nothing, and so does the edit after it."""
+    design = parse_design(tree)
+    before = Climb(design)
+    if data.draw(st.booleans()):
+        told(before)
+    noted = outcome(
+        tree, [{"op": "add", "path": f"{data.draw(st.sampled_from(parts(tree)))}/note", "value": "why"}], design
+    )
+    if isinstance(noted, list):
+        return
+    over = Climb(noted[1], before=before)
+    assert told(over) == told(Climb(parse_design(noted[0])))
+    assert not over.consequences_since(before)
+    after = outcome(noted[0], edits(noted[0], data), noted[1])
+    if not isinstance(after, list):
+        assert told(Climb(after[1], before=over)) == told(Climb(parse_design(after[0])))
 
 
 @law(400, 25)

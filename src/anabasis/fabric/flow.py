@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections import defaultdict, deque
 from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design.devices import BridgingBox, Device, Firewall
@@ -25,7 +25,7 @@ from anabasis.fabric.conditions import ALL_WELL, Conditions, carrying_units, gro
 from anabasis.fabric.frames import UNTAGGED, edge_forms, egress, ingress, meant, member_vlans
 from anabasis.fabric.links import Spot
 from anabasis.fabric.trees import Tree, spanning_tree
-from anabasis.once import once
+from anabasis.once import changed, once
 from anabasis.wording import frames
 
 
@@ -109,7 +109,7 @@ class Fabric:
 
     def described_by(self, design: Design) -> Fabric:
         """Return the same layers 1 and 2 for a design that does not differ in them."""
-        return replace(self, design=design, devices=_devices(design))
+        return changed(self, design=design, devices=_devices(design))
 
     @once
     def members(self) -> dict[tuple[str, int], list[tuple[LinkPort, int]]]:

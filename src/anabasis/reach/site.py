@@ -12,7 +12,7 @@ from anabasis.design import Design, Tree
 from anabasis.design.devices import Device, Firewall
 from anabasis.design.notation import Address, parse_prefix
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, Segments, build_fabric, compute_segments
-from anabasis.once import once
+from anabasis.once import changed, once
 from anabasis.policy import Policies, build_policies
 from anabasis.routing import L3Interface, Network3, Table, TableRoute, build_network, look_up
 from anabasis.routing.interfaces import routes_packets
@@ -178,6 +178,12 @@ class Site:
                 for name, p in mine.items()
             )
         )
+
+    def described_by(self, design: Design) -> Site:
+        """Return the same site for a design that differs in notes alone."""
+        segments = changed(self.segments, fabric=self.fabric.described_by(design))
+        net = changed(self.net, drop=("devices",), segments=segments)
+        return changed(self, drop=("written",), design=design, segments=segments, net=net)
 
     def item_of(self, device: str) -> str:
         """Return the pointer of a device."""
