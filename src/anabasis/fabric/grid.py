@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from anabasis.design.devices import BridgingBox, Firewall
 from anabasis.design.notation import pointer
@@ -10,13 +11,17 @@ from anabasis.design.ports import Lag
 from anabasis.fabric.bundles import LinkPort
 from anabasis.fabric.segments import Segments
 
+ColumnKind = Literal["port", "bundle", "routed"]
+Member = Literal["untagged", "tagged", "leaves", "enters", "routed", ""]
+VlanState = Literal["whole", "islands", "merged", "empty", "switched"]
+
 
 @dataclass(frozen=True)
 class GridPort:
     """One column: a port or bundle that carries VLANs."""
 
     name: str
-    kind: str
+    kind: ColumnKind
     """`port`, `bundle`, or `routed` for one whose VLANs are subinterfaces."""
     members: list[str]
     far: str | None
@@ -46,10 +51,10 @@ class GridRow:
     note: str | None
     subnets: list[str]
     pointer: str
-    cells: list[str]
+    cells: list[Member]
     """`untagged` (with PVID), `tagged`, `leaves` (sent untagged, not the PVID), `enters` (PVID, not a member), `routed` (a subinterface), or ``."""
     segments: list[str]
-    state: str
+    state: VlanState
     """`whole`, `islands`, `merged`, `empty`, or `switched` for one without a subnet."""
 
 
@@ -124,13 +129,13 @@ def _columns(segments: Segments, device: str, before: list[str]) -> list[LinkPor
 
 
 def _port(port: LinkPort) -> GridPort:
-    kind = "routed" if not port.bridges else "bundle" if isinstance(port.settings, Lag) else "port"
+    kind: ColumnKind = "routed" if not port.bridges else "bundle" if isinstance(port.settings, Lag) else "port"
     members = [m.port.name for m in port.members] if isinstance(port.settings, Lag) else []
     far = ":".join(port.peer) if port.peer else None
     return GridPort(port.settings.name, kind, members, far, port.up, port.reason, port.pointer, port.settings.note)
 
 
-def _cell(port: LinkPort, vlan: int) -> str:
+def _cell(port: LinkPort, vlan: int) -> Member:
     settings = port.settings
     if not port.bridges:
         return "routed" if any(s.tag == vlan for s in settings.subinterfaces) else ""
@@ -145,6 +150,7 @@ def _row(
     segments: Segments, vlan: int, name: str, note: str | None, subnets: list[str], at: str, ports: list[LinkPort]
 ) -> GridRow:
     inside = [s for s in segments.all if vlan in s.vlan_ids]
+    state: VlanState
     if any(s.island for s in inside) and len(inside) > 1:
         state = "islands"
     elif any(len(s.vlan_ids) > 1 for s in inside):

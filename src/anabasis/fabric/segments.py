@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from scipy.sparse import csr_array
@@ -21,6 +21,8 @@ from anabasis.design.vlans import Vlan
 from anabasis.fabric.flow import Fabric, Tap, Wire
 from anabasis.once import once
 
+SegmentKind = Literal["vlan", "transit", "line", "outside"]
+
 
 @dataclass(frozen=True)
 class Segment:
@@ -29,7 +31,7 @@ class Segment:
     name: str
     domain: int
     """Index of its broadcast domain; -1 for what lies behind an outside."""
-    kind: str
+    kind: SegmentKind
     """`vlan` for one or more VLANs, `transit` between routing devices, `line` for hosts on a wire without VLAN, `outside`."""
     subnets: tuple[str, ...]
     vlans: tuple[tuple[str, int], ...]
@@ -267,9 +269,11 @@ def _segment(
     ids = tuple(sorted({v for _, v in nodes if part in holders[v]} or {v for _, v in nodes}))
     island = any(len({domain[p] for p in holders[v]}) > 1 for v in ids)
     shared = any(len(holders[v]) > 1 for v in ids)
+    kind: SegmentKind
     names = [plan[v][1].name if v in plan else f"vlan{v}" for v in ids]
     if ids:
-        name, kind = "+".join(names), "transit" if _only_routers(taps, fabric) else "vlan"
+        name = "+".join(names)
+        kind = "transit" if _only_routers(taps, fabric) else "vlan"
         if shared:
             name += "@" + _place(taps, nodes)
         where = pointer("vlans", plan[ids[0]][0]) if ids[0] in plan else taps[0].pointer if taps else ""

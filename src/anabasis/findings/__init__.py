@@ -22,7 +22,17 @@ from anabasis.findings import (
     zoning,
 )
 from anabasis.findings.answers_grid import AnswersGrid, answers_grids
-from anabasis.findings.catalogue import CATALOGUE, STAGES, Choice, Finding, as_markdown, in_order, place_to_begin
+from anabasis.findings.catalogue import (
+    CATALOGUE,
+    STAGES,
+    Choice,
+    Finding,
+    Severity,
+    StageName,
+    as_markdown,
+    in_order,
+    place_to_begin,
+)
 from anabasis.findings.offers import Offer, offers
 from anabasis.patience import Work, through
 from anabasis.reach import Verdicts
@@ -34,6 +44,8 @@ __all__ = [
     "Choice",
     "Finding",
     "Offer",
+    "Severity",
+    "StageName",
     "answers_grids",
     "as_markdown",
     "find_all",

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from typing import Literal
 
 from anabasis.causes import Cause, Layer
 from anabasis.design import Patch
+
+Severity = Literal["breaks", "risks", "untidy"]
+StageName = Literal["cabling", "segments", "routing", "zones", "reach", "failover", "expectations", "history"]
 
 
 @dataclass(frozen=True)
@@ -14,9 +18,8 @@ class Kind:
     """What all findings of one code share."""
 
     code: str
-    severity: str
-    """`breaks`, `risks` or `untidy`."""
-    stage: str
+    severity: Severity
+    stage: StageName
     """The stage of the climb it starts at: `cabling`, `segments`, `routing`, `zones`, `reach`, `failover` or `expectations`."""
     meaning: str
 
@@ -467,8 +470,17 @@ class Finding:
         }
 
 
-STAGES = ("cabling", "segments", "routing", "zones", "reach", "failover", "expectations", "history")
-SEVERITIES = ("breaks", "risks", "untidy")
+STAGES: tuple[StageName, ...] = (
+    "cabling",
+    "segments",
+    "routing",
+    "zones",
+    "reach",
+    "failover",
+    "expectations",
+    "history",
+)
+SEVERITIES: tuple[Severity, ...] = ("breaks", "risks", "untidy")
 
 
 HEIGHTS = {

@@ -14,6 +14,7 @@ import numpy as np
 
 from anabasis.fabric import Segment
 from anabasis.reach.blocks import Prints
+from anabasis.reach.outcomes import ChangeKind
 from anabasis.reach.spaces import FlowSet, Mask
 from anabasis.reach.sweep import Sweep
 from anabasis.reach.verdicts import read_flows
@@ -26,8 +27,7 @@ SPELLED = 60
 class Change:
     """One ordered pair whose flows changed."""
 
-    kind: str
-    """`opened` (nothing is lost), `closed` (nothing is gained), `changed` (both)."""
+    kind: ChangeKind
     source: str
     target: str
     now: list[str] | None
@@ -182,7 +182,7 @@ def _change(before: Sweep, after: Sweep, p: _Piece, q: _Piece, spelled: bool) ->
         more, less = (inside if are_one else []), (inside if was_one else [])
     if not more and not less:
         return None
-    kind = "opened" if not less else "closed" if not more else "changed"
+    kind: ChangeKind = "opened" if not less else "closed" if not more else "changed"
     return _changed(before, after, p, q, kind, more, less)
 
 
@@ -204,7 +204,7 @@ def _whole(before: Sweep, after: Sweep, p: _Piece, q: _Piece, opened: bool) -> C
 
 
 def _changed(
-    before: Sweep, after: Sweep, p: _Piece, q: _Piece, kind: str, more: list[Flow], less: list[Flow]
+    before: Sweep, after: Sweep, p: _Piece, q: _Piece, kind: ChangeKind, more: list[Flow], less: list[Flow]
 ) -> Change:
     news = after.site.segments.all
     one = p.now is None or q.now is None or p.now == q.now

@@ -13,6 +13,7 @@ from anabasis.design.notation import Address, looks_like_address, parse_address,
 from anabasis.errors import UnknownPlace, nearest
 from anabasis.policy import ServiceSpan
 from anabasis.reach.family import PairSpace
+from anabasis.reach.outcomes import Judgement, Passes
 from anabasis.reach.places import find_place, host_place, own_place
 from anabasis.reach.questions import one_service
 from anabasis.reach.site import Site
@@ -39,8 +40,7 @@ class Judged:
     expect: str
     through: str | None
     holds: bool
-    verdict: str
-    """`all`, `some` or `none` of what it speaks of passes; `unknown` where an end names nothing."""
+    verdict: Judgement
     reason: str
     decided_by: list[str]
     note: str | None
@@ -146,7 +146,7 @@ def _to_box(verdicts: Verdicts, wanted: Expectation, head: Head, sources: Side) 
             tried.append((flow, walk(site, place, target, concrete)))  # type: ignore[arg-type]
     answered = [t for t in tried if t[1].cause is None]
     stopped = [t for t in tried if t[1].cause is not None]
-    verdict = "none" if not answered else "some" if stopped else "all"
+    verdict: Passes = "none" if not answered else "some" if stopped else "all"
     if wanted.expect == "closed":
         if answered:
             return Judged(
@@ -192,7 +192,7 @@ def side_of(site: Site, text: str) -> Side:
 
 def _measure(
     sweep: Sweep, sources: Side, targets: Side, asked: Mask
-) -> tuple[str, _Cell | None, _Cell | None, str | None]:
+) -> tuple[Passes, _Cell | None, _Cell | None, str | None]:
     """Return (verdict, one flow that passes, one that is stopped, a segment both ends share)."""
     passing: _Cell | None = None
     stopped: _Cell | None = None

@@ -6,7 +6,9 @@ import csv
 import io
 from dataclasses import dataclass
 
+from anabasis.causes import Layer
 from anabasis.fabric import Segment
+from anabasis.reach.outcomes import Passes, Tone
 from anabasis.reach.verdicts import Verdicts, read_flows
 
 DRAWN = 40
@@ -31,11 +33,10 @@ class MatrixSegment:
 class MatrixCell:
     """One ordered pair."""
 
-    verdict: str
-    layer: str | None
+    verdict: Passes
+    layer: Layer | None
     reason: str
-    tone: str
-    """`open`, `closed` (by policy), `apart` (nothing was meant to lead there) or `broken`."""
+    tone: Tone
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from anabasis.causes import Layer
 from anabasis.reach.deciding import Deciding, deciding_rules
+from anabasis.reach.outcomes import Outcome, Passes, StepStage
 from anabasis.reach.places import find_place
 from anabasis.reach.questions import one_service
 from anabasis.reach.verdicts import Verdicts, read_flows
@@ -28,7 +30,7 @@ class Point:
     """One point of the line."""
 
     device: str
-    stage: str
+    stage: StepStage
     level: int
     """Index into `LEVELS`."""
     text: str
@@ -42,8 +44,8 @@ class Point:
 class Profile:
     """One way of a flow."""
 
-    outcome: str
-    layer: str | None
+    outcome: Outcome
+    layer: Layer | None
     reason: str
     decided_by: list[str]
     points: list[Point]
@@ -55,8 +57,8 @@ class PairView:
 
     source: str
     target: str
-    verdict: str
-    layer: str | None
+    verdict: Passes
+    layer: Layer | None
     reason: str
     decided_by: list[str]
     flows: list[dict[str, str]]
@@ -113,8 +115,8 @@ class PacketView:
     source: str
     target: str
     service: str
-    outcome: str
-    layer: str | None
+    outcome: Outcome
+    layer: Layer | None
     reason: str
     decided_by: list[str]
     levels: list[str]

@@ -13,6 +13,7 @@ import numpy.typing as npt
 from anabasis.policy import Policy, RuleLine
 from anabasis.reach.family import Family
 from anabasis.reach.kinds import kinds
+from anabasis.reach.outcomes import Decides
 from anabasis.reach.site import number_of
 from anabasis.reach.spaces import Mask
 from anabasis.reach.sweep import Sweep
@@ -43,7 +44,7 @@ class RuleWork:
     """Who would decide the same without it: names of rules below, or `the default`."""
 
     @property
-    def word(self) -> str:
+    def word(self) -> Decides:
         """Return `something`, `nothing` (all of it is taken above), `redundant` (the same without it) or `unmet`."""
         if not self.decides:
             return "nothing"

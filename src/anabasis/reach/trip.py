@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from anabasis.causes import Cause
 from anabasis.design.notation import Address
 from anabasis.policy import Service, Translation
+from anabasis.reach.outcomes import Outcome, StepStage
 from anabasis.reach.places import Place
 from anabasis.routing import L3Interface, TableRoute
 from anabasis.wording import say
@@ -21,8 +22,7 @@ class Hop:
     """One step: on which device, at which stage, what happened, and the item of the design behind it."""
 
     device: str
-    stage: str
-    """`host`, `cable`, `frame`, `interface`, `translation`, `route`, `rule`, `answers` or `delivered`."""
+    stage: StepStage
     layer: str
     """How high the step is on the climb: `link`, `vlan`, `gateway`, `route`, `zone`, `rule`, `nat` or `answers`."""
     text: str
@@ -129,7 +129,7 @@ class Trip:
     forks: Forks
     hops: list[Hop] = field(default_factory=list)
     crossed: list[Session] = field(default_factory=list)
-    outcome: str = ""
+    outcome: Outcome = "stopped"
     cause: Cause | None = None
     """What stopped it."""
     decided_by: list[str] = field(default_factory=list)
@@ -149,7 +149,7 @@ class Trip:
     def note(
         self,
         device: str,
-        stage: str,
+        stage: StepStage,
         layer: str,
         text: str,
         pointer: str,
@@ -159,21 +159,24 @@ class Trip:
         """Add a step."""
         self.hops.append(Hop(device, stage, layer, text, pointer, label, zones=zones))
 
-    def stop(self, cause: Cause, device: str = "", stage: str = "", zones: tuple[str, str] | None = None) -> None:
+    def stop(
+        self, cause: Cause, device: str = "", stage: StepStage = "frame", zones: tuple[str, str] | None = None
+    ) -> None:
         """End the journey short of its goal."""
         self.outcome, self.cause = "stopped", cause
         self.decided_by = list(cause.pointers)
         where = device or (self.hops[-1].device if self.hops else self.source.label)
         first = self.decided_by[0] if self.decided_by else ""
-        self.hops.append(Hop(where, stage or "frame", cause.layer, say(cause), first, "stops", True, zones))
+        self.hops.append(Hop(where, stage, cause.layer, say(cause), first, "stops", True, zones))
 
-    def arrive(self, outcome: str, device: str, text: str, pointer: str, *decided_by: str) -> None:
+    def arrive(self, outcome: Outcome, device: str, text: str, pointer: str, *decided_by: str) -> None:
         """End the journey at its goal."""
         self.outcome, self.cause, self.text = outcome, None, text
         self.decided_by += [p for p in decided_by if p not in self.decided_by]
-        delivered = outcome == "delivered"
-        stage, layer = ("delivered", "link") if delivered else ("answers", "answers")
-        self.note(device, stage, layer, text, pointer, outcome)
+        if outcome == "delivered":
+            self.note(device, "delivered", "link", text, pointer, outcome)
+        else:
+            self.note(device, "answers", "answers", text, pointer, outcome)
 
     def session_at(self, device: str) -> Session | None:
         """Return the session of a firewall that the packet answers."""

@@ -18,6 +18,7 @@ from anabasis.policy.terms import holds_address
 from anabasis.reach.astray import SYMPTOMS
 from anabasis.reach.blocks import Tally
 from anabasis.reach.family import PairSpace
+from anabasis.reach.outcomes import Passes, Tone
 from anabasis.reach.places import Place, host_place, number_to_address, published_place
 from anabasis.reach.spaces import Box, FlowSet, Mask, prefix_cover, readable_addresses, service_texts
 from anabasis.reach.sweep import Sweep
@@ -53,12 +54,11 @@ class Verdict:
 
     source: str
     target: str
-    verdict: str
-    layer: str | None
+    verdict: Passes
+    layer: Layer | None
     reason: str
     decided_by: tuple[str, ...]
-    tone: str
-    """`open` (all or some), `closed` by policy, `apart` (nothing was meant to lead there), or `broken`."""
+    tone: Tone
     cause: Cause | None = None
     """What stops the rest."""
 
@@ -146,7 +146,7 @@ class Verdicts:
             return self._empty(a, b)
         asked = [s.allowed[:, :, self._asked(s)] for s in spaces]
         whole = all(x[:, s.real].all() for s, x in zip(spaces, asked, strict=True))
-        verdict = "all" if whole else "some" if any(x.any() for x in asked) else "none"
+        verdict: Passes = "all" if whole else "some" if any(x.any() for x in asked) else "none"
         shown = self.show(a, b, stopped=verdict != "all")
         if shown is None:
             return Verdict(*names, verdict, None, "", (), "open")
@@ -154,11 +154,11 @@ class Verdicts:
         if verdict == "all":
             layer, reason = None, "every flow passes, and so does its reply"
         elif shown.walk.outcome != "stopped":
-            layer, reason = "nat", f"{shown.target.address} is translated away: {reason}"
-        tone = "open" if verdict != "none" else self._tone(shown.walk)
+            layer, reason = Layer.NAT, f"{shown.target.address} is translated away: {reason}"
+        tone: Tone = "open" if verdict != "none" else self._tone(shown.walk)
         return Verdict(*names, verdict, layer, reason, shown.walk.decided_by, tone, shown.walk.cause)
 
-    def _tone(self, stopped: Walk) -> str:
+    def _tone(self, stopped: Walk) -> Tone:
         """Tell policy from breakage: what a rule stops is closed, what an outside has no way to is apart, all else is broken."""
         if stopped.layer in POLICY_LAYERS:
             return "closed"
@@ -212,7 +212,7 @@ class Verdicts:
     def _nobody(self, a: int, b: int, cause: Cause) -> Verdict:
         names = self.sweep.site.segments.all[a].name, self.sweep.site.segments.all[b].name
         calm = (Wrong.SWITCHED_ONLY, Wrong.NO_FAMILY, Wrong.FULL)
-        tone = "apart" if cause.root.wrong in calm else "broken"
+        tone: Tone = "apart" if cause.root.wrong in calm else "broken"
         return Verdict(*names, "none", cause.layer, say(cause), cause.pointers, tone, cause)
 
     def _without_address(self, segment: Segment) -> Cause | None:

@@ -13,6 +13,7 @@ from anabasis.design.notation import PROTOCOLS, WITH_PORTS, WITH_TYPES
 from anabasis.errors import Problem, UnknownPlace
 from anabasis.policy import Service
 from anabasis.reach.journey import reply, request
+from anabasis.reach.outcomes import Outcome
 from anabasis.reach.places import Candidate, Place
 from anabasis.reach.site import Site
 from anabasis.reach.spaces import FAMILY_OF
@@ -26,8 +27,7 @@ PROTOCOL_NAMES = {number: name for name, number in PROTOCOLS.items()}
 class Walk:
     """What became of one packet."""
 
-    outcome: str
-    """`delivered` to a host, `answered` by a box itself, or `stopped`."""
+    outcome: Outcome
     cause: Cause | None
     """What stopped it, or its reply."""
     text: str
@@ -39,7 +39,7 @@ class Walk:
     """Who received it, in the end."""
 
     @property
-    def layer(self) -> str | None:
+    def layer(self) -> Layer | None:
         """Return the layer that stops it."""
         return self.cause.layer if self.cause is not None else None
 

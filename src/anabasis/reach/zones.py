@@ -14,6 +14,7 @@ from anabasis.once import once
 from anabasis.policy import Policy, RuleLine
 from anabasis.policy.terms import holds_address
 from anabasis.reach.kinds import unpacked
+from anabasis.reach.outcomes import Decides, Passes
 from anabasis.reach.questions import read_services
 from anabasis.reach.rule_work import Classes, RuleWork, rule_work, zone_classes
 from anabasis.reach.spaces import Mask
@@ -38,7 +39,7 @@ class ZoneCell:
 
     source: str
     target: str
-    opens: str
+    opens: Passes
     """`all`, `some` or `none` of what hosts of the one could send to hosts of the other."""
     services: str
     """What passes for some addresses, in words; empty where nothing does."""
@@ -67,8 +68,7 @@ class RuleView:
     enabled: bool
     log: bool
     note: str | None
-    decides: str
-    """`something`, `nothing` (others above take all it speaks of), `redundant`, `unmet` (no route brings it traffic) or `off`."""
+    decides: Decides
     shadowed_by: list[str]
     """The names of the rules above that take what it speaks of, where it decides nothing."""
     opposed_by: list[str]
@@ -232,7 +232,7 @@ class _Reader:
             space = unpacked(words, len(self.sweep.services.atoms))[:, :, family.possible]
             whole = whole and bool(space.all())
             passed.append((family.version, np.asarray(space.any(axis=(0, 1)))))
-        opens = "all" if passed and whole else "some" if any(m.any() for _, m in passed) else "none"
+        opens: Passes = "all" if passed and whole else "some" if any(m.any() for _, m in passed) else "none"
         return ZoneCell(a, b, opens, self._services(passed), rules, self._deciding(lines), default, True)
 
     def _deciding(self, lines: list[RuleLine]) -> int:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from ipaddress import ip_address
+from typing import Literal
 
 from anabasis.design.devices import BridgingBox
 from anabasis.design.notation import Address, pointer
@@ -11,8 +12,10 @@ from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.routing.interfaces import L3Interface, routes_packets
 from anabasis.routing.lookup import look_up
 from anabasis.routing.network import Network3
-from anabasis.routing.tables import Table, TableRoute
+from anabasis.routing.tables import Origin, Table, TableRoute
 from anabasis.wording import say
+
+RouteState = Literal["in force", "shares", "stands by", "waits", "inactive"]
 
 
 @dataclass(frozen=True)
@@ -23,11 +26,11 @@ class RouteRow:
     goes_to: str
     """Next hop, interface, VRF or `discarded`, in words."""
     interface: str | None
-    origin: str
+    origin: Origin
     preference: int
     metric: int
     active: bool
-    state: str
+    state: RouteState
     """`in force`, `shares` (with equal ones), `stands by` (a better one is in force) or `inactive`."""
     reason: str
     pointer: str
@@ -123,7 +126,8 @@ def _vrf(table: Table, place: str | None) -> VrfTable:
 
 
 def _row(table: Table, r: TableRoute) -> RouteRow:
-    state = {"standby": "stands by"}.get(table.state_of(r), table.state_of(r))
+    stands = table.state_of(r)
+    state: RouteState = "stands by" if stands == "standby" else stands
     goes = r.goes_to or (f"on the link of {r.interface}" if r.origin == "connected" else "the box itself")
     if r.origin == "behind":
         goes = "behind it"

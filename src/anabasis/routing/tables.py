@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from ipaddress import ip_network
+from typing import Literal
 
 from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import BridgingBox, Device, Outside
@@ -19,6 +20,11 @@ from anabasis.wording import Reasoned
 Resolved = tuple[Address | None, str | None, Cause | None]
 
 
+Origin = Literal["local", "connected", "static", "behind"]
+Stands = Literal["in force", "shares", "standby", "waits", "inactive"]
+"""What becomes of a route: in force alone, or with equal ones; standing by behind a better one; waiting its turn; not able to serve."""
+
+
 @dataclass(frozen=True)
 class TableRoute(Reasoned):
     """One route of a table."""
@@ -26,7 +32,7 @@ class TableRoute(Reasoned):
     device: str
     vrf: str
     to: Network
-    origin: str
+    origin: Origin
     """`local` (an address of the box), `connected`, `static`, or `behind` (what an outside holds itself)."""
     via: Address | None
     hop: Address | None
@@ -85,7 +91,7 @@ class Table:
     vrf: str
     routes: tuple[TableRoute, ...]
 
-    def state_of(self, route: TableRoute) -> str:
+    def state_of(self, route: TableRoute) -> Stands:
         """Return how a route stands beside the others to its prefix: `in force`, `shares`, `standby` (a better one is in force), `waits` or `inactive`."""
         if not route.active:
             return "inactive"
@@ -138,7 +144,7 @@ def build_tables(
 
 
 def _of_interface(i: L3Interface, segments: Segments, preference: int) -> Iterator[TableRoute]:
-    def route(to: Network, origin: str) -> TableRoute:
+    def route(to: Network, origin: Origin) -> TableRoute:
         trust = 0 if origin == "local" else preference
         cause = (
             because(Layer.LINK, Wrong.INTERFACE_DOWN, i.pointer, under=i.cause, interface=i.name) if i.cause else None

@@ -6,6 +6,7 @@ import logging
 from dataclasses import dataclass, field
 from threading import BoundedSemaphore, Lock, Thread
 from time import monotonic
+from typing import Literal
 
 from anabasis.design import Design
 from anabasis.errors import NoSuchThing, NotAllowed
@@ -18,6 +19,9 @@ KEPT_S = 3600.0
 """How long the outcome of one is kept after it was last asked for."""
 
 
+SweepState = Literal["running", "ended", "stopped", "failed"]
+
+
 @dataclass
 class Sweep:
     """One sweep that goes on, or has ended."""
@@ -28,7 +32,7 @@ class Sweep:
     """Who began it; nobody else stops it while the design is as it was."""
     done: int = 0
     total: int = 0
-    state: str = "running"
+    state: SweepState = "running"
     """`running`, `ended`, `stopped`, or `failed`: a worker died; it can be begun again."""
     failures: list[Swept] = field(default_factory=list)
     wanted: bool = True

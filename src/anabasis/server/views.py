@@ -14,7 +14,7 @@ from anabasis.climb import Climb, Stage, breaking_edit
 from anabasis.design import Item, Link, Tree, all_links, item
 from anabasis.fabric import CableEnds, Cabling, Grid, cable_ends, cabling, conditions_of, vlan_grid
 from anabasis.finder import Hit, find
-from anabasis.findings import AnswersGrid, Choice, Finding, Offer, answers_grids, offers
+from anabasis.findings import AnswersGrid, Choice, Finding, Offer, Severity, StageName, answers_grids, offers
 from anabasis.policy.strips import Strip, strips
 from anabasis.reach import Consequences, Matrix, PairView, Plug, ask, matrix, pair_view
 from anabasis.reach.expectations import Judged
@@ -55,8 +55,8 @@ class FindingView:
     """One finding, with its severity and stage from the catalogue."""
 
     code: str
-    severity: str
-    stage: str
+    severity: Severity
+    stage: StageName
     sentence: str
     pointers: list[str]
     mend: list[dict[str, object]] | None

@@ -21,10 +21,12 @@ export function asEdited<T extends Thing>(thing: T, patch: Patch): T {
   return fields === value ? thing : { ...thing, value: fields };
 }
 
+type Cell = Schemas["GridRow"]["cells"][number];
+
 /** The grid as it will be once an edit of memberships is stored; what else an edit changes comes with the answer. */
 export function asMembered(grid: Schemas["Grid"], cells: Schemas["MembershipCell"][]): Schemas["Grid"] {
   const ports = grid.devices.flatMap((d) => d.ports.map((p) => `${d.name}:${p.name}`));
-  const wanted = new Map(cells.map((c) => [`${c.vlan} ${ports.indexOf(`${c.device}:${c.port}`)}`, c.cell === "none" ? "" : c.cell]));
+  const wanted = new Map<string, Cell>(cells.map((c) => [`${c.vlan} ${ports.indexOf(`${c.device}:${c.port}`)}`, c.cell === "none" ? "" : c.cell]));
   const rows = grid.rows.map((row) => {
     const now = row.cells.map((cell, k) => wanted.get(`${row.vlan} ${k}`) ?? cell);
     return now.some((cell, k) => cell !== row.cells[k]) ? { ...row, cells: now } : row;

@@ -2290,8 +2290,11 @@ export interface components {
          * @description One ordered pair whose flows changed.
          */
         Change: {
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "opened" | "closed" | "changed";
             /** Source */
             source: string;
             /** Target */
@@ -2725,10 +2728,16 @@ export interface components {
         FindingView: {
             /** Code */
             code: string;
-            /** Severity */
-            severity: string;
-            /** Stage */
-            stage: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "breaks" | "risks" | "untidy";
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "cabling" | "segments" | "routing" | "zones" | "reach" | "failover" | "expectations" | "history";
             /** Sentence */
             sentence: string;
             /** Pointers */
@@ -2877,8 +2886,11 @@ export interface components {
         GridPort: {
             /** Name */
             name: string;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "port" | "bundle" | "routed";
             /** Members */
             members: string[];
             /** Far */
@@ -2908,11 +2920,14 @@ export interface components {
             /** Pointer */
             pointer: string;
             /** Cells */
-            cells: string[];
+            cells: ("untagged" | "tagged" | "leaves" | "enters" | "routed" | "")[];
             /** Segments */
             segments: string[];
-            /** State */
-            state: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "whole" | "islands" | "merged" | "empty" | "switched";
         };
         /**
          * Hit
@@ -3072,8 +3087,11 @@ export interface components {
             through: string | null;
             /** Holds */
             holds: boolean;
-            /** Verdict */
-            verdict: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "all" | "some" | "none" | "unknown";
             /** Reason */
             reason: string;
             /** Decided By */
@@ -3309,14 +3327,19 @@ export interface components {
          * @description One ordered pair.
          */
         MatrixCell: {
-            /** Verdict */
-            verdict: string;
-            /** Layer */
-            layer: string | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "all" | "some" | "none";
+            layer: components["schemas"]["Layer"] | null;
             /** Reason */
             reason: string;
-            /** Tone */
-            tone: string;
+            /**
+             * Tone
+             * @enum {string}
+             */
+            tone: "open" | "closed" | "apart" | "broken";
         };
         /**
          * MatrixMap
@@ -3775,10 +3798,12 @@ export interface components {
             target: string;
             /** Service */
             service: string;
-            /** Outcome */
-            outcome: string;
-            /** Layer */
-            layer: string | null;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "delivered" | "answered" | "stopped";
+            layer: components["schemas"]["Layer"] | null;
             /** Reason */
             reason: string;
             /** Decided By */
@@ -3843,10 +3868,12 @@ export interface components {
             source: string;
             /** Target */
             target: string;
-            /** Verdict */
-            verdict: string;
-            /** Layer */
-            layer: string | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "all" | "some" | "none";
+            layer: components["schemas"]["Layer"] | null;
             /** Reason */
             reason: string;
             /** Decided By */
@@ -3954,8 +3981,11 @@ export interface components {
         Point: {
             /** Device */
             device: string;
-            /** Stage */
-            stage: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "host" | "cable" | "frame" | "interface" | "translation" | "route" | "rule" | "answers" | "delivered";
             /** Level */
             level: number;
             /** Text */
@@ -4029,10 +4059,12 @@ export interface components {
          * @description One way of a flow.
          */
         Profile: {
-            /** Outcome */
-            outcome: string;
-            /** Layer */
-            layer: string | null;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "delivered" | "answered" | "stopped";
+            layer: components["schemas"]["Layer"] | null;
             /** Reason */
             reason: string;
             /** Decided By */
@@ -4141,16 +4173,22 @@ export interface components {
             goes_to: string;
             /** Interface */
             interface: string | null;
-            /** Origin */
-            origin: string;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "local" | "connected" | "static" | "behind";
             /** Preference */
             preference: number;
             /** Metric */
             metric: number;
             /** Active */
             active: boolean;
-            /** State */
-            state: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "in force" | "shares" | "stands by" | "waits" | "inactive";
             /** Reason */
             reason: string;
             /** Pointer */
@@ -4206,8 +4244,11 @@ export interface components {
             log: boolean;
             /** Note */
             note: string | null;
-            /** Decides */
-            decides: string;
+            /**
+             * Decides
+             * @enum {string}
+             */
+            decides: "something" | "nothing" | "redundant" | "unmet" | "off";
             /** Shadowed By */
             shadowed_by: string[];
             /** Opposed By */
@@ -4455,8 +4496,9 @@ export interface components {
             /**
              * State
              * @default running
+             * @enum {string}
              */
-            state: string;
+            state: "running" | "ended" | "stopped" | "failed";
             /** Failures */
             failures?: components["schemas"]["Swept"][];
             /**
@@ -4682,8 +4724,11 @@ export interface components {
             source: string;
             /** Target */
             target: string;
-            /** Opens */
-            opens: string;
+            /**
+             * Opens
+             * @enum {string}
+             */
+            opens: "all" | "some" | "none";
             /** Services */
             services: string;
             /** Rules */

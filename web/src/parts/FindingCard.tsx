@@ -1,6 +1,6 @@
 import type { Patch, Schemas } from "../api/client";
 
-const TONE: Record<string, string> = { breaks: "border-l-error", risks: "border-l-accent", untidy: "border-l-base-content/30" };
+const TONE: Record<Schemas["FindingView"]["severity"], string> = { breaks: "border-l-error", risks: "border-l-accent", untidy: "border-l-base-content/30" };
 
 interface Props {
   finding: Schemas["FindingView"];

@@ -2,7 +2,15 @@ import { expect, test } from "vitest";
 import type { Schemas } from "../api/client";
 import { shown } from "./consequences";
 
-const change = (kind: string, folded = false): Schemas["Change"] => ({ kind, source: "a", target: "b", now: ["a", "b"], gained: [], lost: [], folded });
+const change = (kind: Schemas["Change"]["kind"], folded = false): Schemas["Change"] => ({
+  kind,
+  source: "a",
+  target: "b",
+  now: ["a", "b"],
+  gained: [],
+  lost: [],
+  folded,
+});
 const nothing: Schemas["Consequences"] = { opened: [], closed: [], changed: [], split: [], joined: [], broken: [], mended: [] };
 
 test("nothing changed, nothing said", () => {

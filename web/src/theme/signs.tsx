@@ -1,7 +1,9 @@
+import type { Schemas } from "../api/client";
 import type { ReactNode } from "react";
 
 /** Signs of verdicts: told apart by shape first, by colour second (docs/look.md). */
-export type Tone = "open" | "closed" | "apart" | "broken";
+type Cell = Schemas["MatrixCell"];
+export type Tone = Cell["tone"];
 
 const BROKEN: Record<string, ReactNode> = {
   link: <path d="M1.5 11.5 6 9M12 9l4.500-2.500M7.800 5.500l2.400 7" />,
@@ -15,7 +17,7 @@ const BROKEN: Record<string, ReactNode> = {
 };
 
 /** One verdict as an 18 x 18 sign. `layer` says what stops it, where something does. */
-export function VerdictSign({ tone, verdict, layer, size = 18 }: { tone: Tone; verdict: string; layer: string | null; size?: number }) {
+export function VerdictSign({ tone, verdict, layer, size = 18 }: { tone: Tone; verdict: Cell["verdict"]; layer: Cell["layer"]; size?: number }) {
   return (
     <svg width={size} height={size} viewBox="0 0 18 18" fill="none" aria-hidden="true" strokeLinecap="round" strokeLinejoin="round">
       {shape(tone, verdict, layer)}
@@ -23,7 +25,7 @@ export function VerdictSign({ tone, verdict, layer, size = 18 }: { tone: Tone; v
   );
 }
 
-function shape(tone: Tone, verdict: string, layer: string | null): ReactNode {
+function shape(tone: Tone, verdict: Cell["verdict"], layer: Cell["layer"]): ReactNode {
   if (verdict === "all") return <circle cx="9" cy="9" r="6" className="fill-primary" />;
   if (verdict === "some")
     return (
@@ -49,7 +51,7 @@ function shape(tone: Tone, verdict: string, layer: string | null): ReactNode {
 }
 
 /** What a port is to a VLAN. */
-export type Membership = "untagged" | "tagged" | "leaves" | "enters" | "routed" | "";
+export type Membership = Schemas["GridRow"]["cells"][number];
 
 export const MEMBERSHIP_WORDS: Record<Membership, string> = {
   untagged: "untagged, with PVID",

@@ -11,7 +11,15 @@ const revision = (number: number, version: number): Schemas["Revision"] => ({
   author: "Edda",
   at: "2026-06-01T12:00:00Z",
 });
-const change = (kind: string): Schemas["Change"] => ({ kind, source: "a", target: "b", now: ["a", "b"], gained: [], lost: [], folded: false });
+const change = (kind: Schemas["Change"]["kind"]): Schemas["Change"] => ({
+  kind,
+  source: "a",
+  target: "b",
+  now: ["a", "b"],
+  gained: [],
+  lost: [],
+  folded: false,
+});
 const comparison = (over: Partial<Comparison["consequences"]>, differences: Comparison["differences"] = []): Comparison => ({
   differences,
   edits: [],

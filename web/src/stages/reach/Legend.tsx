@@ -1,12 +1,14 @@
-import { type Tone, VerdictSign } from "../../theme/signs";
+import { VerdictSign } from "../../theme/signs";
 import type { Matrix } from "./model";
+
+type Cell = NonNullable<Matrix["cells"][number][number]>;
 
 /** Only the signs that are on the matrix now: what is open, closed, apart, and where it breaks. */
 export function Legend({ matrix }: { matrix: Matrix }) {
-  const seen = new Map<string, { tone: Tone; verdict: string; layer: string | null; words: string }>();
+  const seen = new Map<string, Pick<Cell, "tone" | "verdict" | "layer"> & { words: string }>();
   for (const cell of matrix.cells.flat()) {
     if (!cell) continue;
-    const tone = cell.tone as Tone;
+    const tone = cell.tone;
     const layer = cell.layer ?? null;
     const words =
       cell.verdict === "all"

@@ -1,6 +1,6 @@
 import { type KeyboardEvent, useRef, useState } from "react";
 import type { StageProps } from "../../shell/parts";
-import { type Tone, VerdictSign } from "../../theme/signs";
+import { VerdictSign } from "../../theme/signs";
 import { cellWords, type Matrix, move, startsZone, zoneRuns } from "./model";
 
 /** Segments against segments, grouped by zone; rows open, columns answer. */
@@ -89,7 +89,7 @@ export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps
                     onMouseEnter={() => setHover([a, b])}
                     className={`flex h-[22px] w-[26px] cursor-pointer items-center justify-center ${picked[0] === a && picked[1] === b ? "bg-base-100 shadow-[inset_0_0_0_2px_var(--color-accent)]" : ""}`}
                   >
-                    <VerdictSign tone={cell.tone as Tone} verdict={cell.verdict} layer={cell.layer ?? null} />
+                    <VerdictSign tone={cell.tone} verdict={cell.verdict} layer={cell.layer ?? null} />
                   </button>
                 ) : (
                   <div className="flex h-[22px] w-[26px] items-center justify-center">

@@ -1,8 +1,17 @@
 import { expect, test } from "vitest";
 import { cellWords, labelPlace, layOut, type Matrix, move, startsZone, tellingPair, zoneRuns } from "./model";
 
-const segment = (name: string, zone: string | null) => ({ name, zone, kind: "vlan", subnets: [], vlan_ids: [], island: false, pointer: "" });
-const cell = (verdict: string, tone: string, layer: string | null = null) => ({ verdict, tone, layer, reason: "because" });
+type Cell = NonNullable<Matrix["cells"][number][number]>;
+const segment = (name: string, zone: string | null): Matrix["segments"][number] => ({
+  name,
+  zone,
+  kind: "vlan",
+  subnets: [],
+  vlan_ids: [],
+  island: false,
+  pointer: "",
+});
+const cell = (verdict: Cell["verdict"], tone: Cell["tone"], layer: Cell["layer"] = null): Cell => ({ verdict, tone, layer, reason: "because" });
 const matrix: Matrix = {
   segments: [segment("a", "in"), segment("b", "in"), segment("c", null)],
   cells: [
@@ -38,8 +47,16 @@ test("arrows stay on the matrix", () => {
 });
 
 test("a way is laid out by hop and layer, the way back mirrored", () => {
-  const points = ["one", "two", "two", "three"].map((device, level) => ({ device, level, stage: "", text: "", label: "", pointer: "", stopped: false }));
-  const profile = { outcome: "", layer: null, reason: "", decided_by: [], points };
+  const points = ["one", "two", "two", "three"].map((device, level) => ({
+    device,
+    level,
+    stage: "cable" as const,
+    text: "",
+    label: "",
+    pointer: "",
+    stopped: false,
+  }));
+  const profile = { outcome: "delivered" as const, layer: null, reason: "", decided_by: [], points };
   const there = layOut(profile, 400, 90, 4, false);
   expect(there.spots.map((s) => s.x)).toEqual([50, 150, 250, 350]);
   expect(there.spots.map((s) => Math.round(s.y))).toEqual([90, 60, 30, 0]);

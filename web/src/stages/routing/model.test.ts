@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { bars, chosen, type Device, type Route, shownRoutes, type Strip, verdicts } from "./model";
 
-const route = (to: string, origin: string): Route => ({
+const route = (to: string, origin: Route["origin"]): Route => ({
   to,
   origin,
   goes_to: "",

@@ -3,7 +3,7 @@ import { useEnds, useGrid } from "../../api/queries";
 import { Empty, Working } from "../../parts/Empty";
 import { Tabs } from "../../parts/Tabs";
 import type { StageProps } from "../../shell/parts";
-import { MEMBERSHIP_WORDS, MembershipSign, type Membership } from "../../theme/signs";
+import { MEMBERSHIP_WORDS, MembershipSign } from "../../theme/signs";
 import { MakeButton } from "../../shell/thing/MakeButton";
 import { EndsView } from "./EndsView";
 import { NewSegmentDialog } from "./NewSegmentDialog";
@@ -74,7 +74,7 @@ export function SegmentsStage(props: StageProps) {
       {view === "grid" ? <VlanGrid grid={grid.data} {...props} /> : <EndsView ends={ends.data ?? []} {...props} />}
       {view === "grid" && (
         <footer className="hair muted flex flex-wrap gap-x-5 gap-y-1 border-t px-4 py-2 text-[12px]">
-          {(["untagged", "tagged", "routed", "leaves", "enters"] as Membership[]).map((m) => (
+          {(["untagged", "tagged", "routed", "leaves", "enters"] as const).map((m) => (
             <span key={m} className="flex items-center gap-1.5">
               <MembershipSign state={m} /> {MEMBERSHIP_WORDS[m]}
             </span>

@@ -82,7 +82,7 @@ export function VlanGrid({ grid, place, select, change }: Props) {
     event.preventDefault();
     (event.target as Element).closest<HTMLElement>("[data-spot]")?.focus();
     setAnchor(null);
-    setStroke({ from: at, to: at, wanted: nextCell((grid.rows[at.row]?.cells[at.column] ?? "") as Membership) });
+    setStroke({ from: at, to: at, wanted: nextCell(grid.rows[at.row]?.cells[at.column] ?? "") });
   };
   const pass = (event: PointerEvent) => {
     const at = stroke && spotAt(event.target);
@@ -303,7 +303,7 @@ const GridRow = memo(function GridRow({ row, index, shown, left, right, lit, sto
           column={column}
           index={k}
           vlan={row.vlan}
-          state={(row.cells[k] ?? "") as Membership}
+          state={row.cells[k] ?? ""}
           spot={`${index} ${k}`}
           lit={k === lit}
           stop={stop === k}

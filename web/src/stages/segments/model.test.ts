@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { cellsOf, columnsOf, nextCell, selectedSpots, step, wantedBy } from "./model";
+import { type Grid, cellsOf, columnsOf, nextCell, selectedSpots, step, wantedBy } from "./model";
 
 test("arrows move inside the grid", () => {
   expect(step({ row: 0, column: 0 }, "ArrowLeft", 3, 4)).toEqual({ row: 0, column: 0 });
@@ -14,7 +14,7 @@ test("letters set a cell, a click turns it", () => {
 });
 
 test("columns know their device, and which is its last", () => {
-  const port = { kind: "port", members: [], far: null, up: true, reason: "", pointer: "", note: null };
+  const port = { kind: "port" as const, members: [], far: null, up: true, reason: "", pointer: "", note: null };
   const devices = [
     {
       name: "s",
@@ -38,8 +38,8 @@ test("a stroke covers the rectangle between its ends, whichever way it is drawn"
 });
 
 test("only cells that change, and that are memberships, are edited", () => {
-  const port = { kind: "port", members: [], far: null, up: true, reason: "", pointer: "", note: null };
-  const devices = [
+  const port = { kind: "port" as const, members: [], far: null, up: true, reason: "", pointer: "", note: null };
+  const devices: Grid["devices"] = [
     {
       name: "s",
       kind: "switch",
@@ -51,7 +51,7 @@ test("only cells that change, and that are memberships, are edited", () => {
       ],
     },
   ];
-  const rows = [{ vlan: 7, name: "v", note: null, subnets: [], pointer: "", cells: ["tagged", "", "routed"], segments: [], state: "whole" }];
+  const rows: Grid["rows"] = [{ vlan: 7, name: "v", note: null, subnets: [], pointer: "", cells: ["tagged", "", "routed"], segments: [], state: "whole" }];
   const grid = { devices, rows };
   const spots = [0, 1, 2].map((column) => ({ row: 0, column }));
   expect(cellsOf(grid, columnsOf(grid), spots, "tagged")).toEqual([{ device: "s", port: "2", vlan: 7, cell: "tagged" }]);

@@ -53,7 +53,7 @@ export function nextCell(state: Membership): Wanted {
   return state === "tagged" ? "untagged" : "none";
 }
 
-export const STATE_WORDS: Record<string, string> = {
+export const STATE_WORDS: Record<Row["state"], string> = {
   whole: "one segment",
   switched: "switched only, no subnet",
   islands: "in islands",

@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { draftOf, emptyVlan, type VlanForm } from "./newVlan";
 
-const row = (vlan: number) => ({ vlan, name: `v${vlan}`, note: null, subnets: [], pointer: "", cells: [], segments: [], state: "whole" });
+const row = (vlan: number) => ({ vlan, name: `v${vlan}`, note: null, subnets: [], pointer: "", cells: [], segments: [], state: "whole" as const });
 const form: VlanForm = { id: "125", name: " rays ", subnet: "10.64.125.0/24", uplinks: ["s:up"], ports: [], gateway: null, zone: null };
 
 test("the first id offered follows the plan's usual ones, and is free", () => {
