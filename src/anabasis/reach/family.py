@@ -47,7 +47,7 @@ class Family:
     def __init__(
         self, site: Site, version: int, services: ServiceAtoms, ground: Ground, before: Family | None = None
     ) -> None:
-        """`before`: another state on the same ground; where its rules speak of the same addresses its classes are taken over."""
+        """`before`: another state on the same ground; where its rules speak of the same addresses, or of more, its classes are taken over: finer ones do no harm."""
         self.site, self.version, self.services, self.ground = site, version, services, ground
         self.groups, self.published, self.standing = ground.groups, ground.published, ground.standing
         self.ways, self.forwarding = ground.ways, ground.forwarding
@@ -59,7 +59,7 @@ class Family:
         self.members: list[Classes]
         self.ground_of: Classes
         """int[address_class]: the class of the ground that a class is a part of"""
-        if before is not None and before.ground is ground and before.spans_at.keys() == spans.keys():
+        if before is not None and before.ground is ground and before.spans_at.keys() >= spans.keys():
             self.spans_at, self.classes, self.members = before.spans_at, before.classes, before.members
             self.ground_of = before.ground_of
         else:

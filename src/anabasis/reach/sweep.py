@@ -27,8 +27,8 @@ class Sweep:
         """`source`: only the pairs from this segment; None = all. `before`: of another state; what the edit between did not touch is taken over."""
         self.site = site
         cuts = _service_cuts(site)
-        same = before is not None and before._cuts == cuts
-        self._cuts: Cuts = cuts
+        same = before is not None and before._cuts[0] >= cuts[0] and before._cuts[1] == cuts[1]  # finer ones do no harm
+        self._cuts: Cuts = before._cuts if before is not None and same else cuts
         self.services: ServiceAtoms = before.services if before is not None and same else ServiceAtoms(*cuts)
         grounds: dict[int, Ground] | None = (
             before.grounds if before is not None and site.stands_on(before.site) else None
