@@ -167,6 +167,14 @@ OPERATIONS = {
 }
 
 
+def drawn(data: st.DataObject, name: str, design: str, **options: Any) -> Any:
+    """Draw a request of an operation; where it is about a design, about this one."""
+    case = data.draw(OPERATIONS[name].as_strategy(**options))
+    if "design_id" in (case.path_parameters or {}):
+        case.path_parameters["design_id"] = design
+    return case
+
+
 @pytest.mark.parametrize("name", OPERATIONS)
 @settings(max_examples=8, suppress_health_check=list(HealthCheck), phases=[Phase.generate])
 @given(data=st.data())
@@ -175,9 +183,7 @@ def test_the_interface_keeps_its_word(
 ) -> None:
     """Whatever is sent, in or out of what the description allows: no fault of the server, and answers of the described shape."""
     mode = data.draw(st.sampled_from([schemathesis.GenerationMode.POSITIVE, schemathesis.GenerationMode.NEGATIVE]))
-    case: Any = data.draw(OPERATIONS[name].as_strategy(generation_mode=mode))
-    if "design_id" in (case.path_parameters or {}):
-        case.path_parameters["design_id"] = small
+    case = drawn(data, name, small, generation_mode=mode)
     answer = case.call(base_url=inside[0], headers=inside[1], timeout=PATIENT_S)
     case.validate_response(answer, checks=(not_a_server_error, content_type_conformance, response_schema_conformance))
 
@@ -189,9 +195,7 @@ def test_strangers_get_nothing_and_break_nothing(
     name: str, data: st.DataObject, inside: tuple[str, dict[str, str]], small: str
 ) -> None:
     """Whatever nobody sends: 401, or the refusal of what is no request at all."""
-    case: Any = data.draw(OPERATIONS[name].as_strategy())
-    if "design_id" in (case.path_parameters or {}):
-        case.path_parameters["design_id"] = small
+    case = drawn(data, name, small)
     answer = case.call(base_url=inside[0], timeout=PATIENT_S)
     case.validate_response(answer, checks=(not_a_server_error, content_type_conformance))
     assert answer.status_code in (401, 404, 413, 422), answer.text

@@ -18,7 +18,8 @@ def plan_of(segments: Segments, interface: L3Interface) -> list[Network]:
         ids = set(segments.all[segments.of(interface.tap)].vlan_ids)
     else:
         return []
-    return [n for i in sorted(ids) for n in segments.planned.get(i, ())]
+    in_order = ids if len(ids) == 1 else [i for i in segments.planned if i in ids]
+    return [n for i in in_order for n in segments.planned.get(i, ())]
 
 
 def misaddressed(segments: Segments, interface: L3Interface, address: Address | None = None) -> Cause | None:
