@@ -69,18 +69,18 @@ class Workbench:
         self.wait(clicked)
 
     def cell(self, vlan: int, device: str, port: str) -> WebElement:
-        """Return a cell of the VLAN grid, scrolled into sight: what is out of sight is not drawn."""
-        css = f"[aria-label^='VLAN {vlan}, {device} {port}:']"
-        grid = self.find("[data-testid=vlan-grid]")
-        for left in range(0, 40_000, 300):
-            found = self.all(css)
-            if found:
+        """Return a cell of the VLAN grid once it is there, scrolled into sight: what is out of sight is not drawn."""
+        return self.wait(lambda: self.sought(f"[aria-label^='VLAN {vlan}, {device} {port}:']"))
+
+    def sought(self, css: str) -> WebElement | None:
+        """Look the VLAN grid over once, from its left end to its right, for a cell."""
+        grid = self.driver.find_element(By.CSS_SELECTOR, "[data-testid=vlan-grid]")
+        for left in range(0, int(self.driver.execute_script("return arguments[0].scrollWidth", grid)) + 300, 300):
+            if found := self.all(css):
                 return found[0]
             self.driver.execute_script("arguments[0].scrollLeft = arguments[1]", grid, left)
             self.driver.execute_async_script("requestAnimationFrame(() => requestAnimationFrame(arguments[0]))")
-            if left > int(self.driver.execute_script("return arguments[0].scrollWidth", grid)):
-                break
-        return self.find(css)
+        return None
 
     def state(self, vlan: int, device: str, port: str) -> str:
         """Return what a cell of the VLAN grid says."""
