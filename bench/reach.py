@@ -15,7 +15,7 @@ from netaddr import IPNetwork, IPSet
 from anabasis.climb import Climb
 from anabasis.design import Design, apply, parse_design
 from anabasis.design.devices import Firewall
-from anabasis.reach import compare_reach
+from anabasis.verdicts import compare_reach
 from bench.generated import generated_site
 
 SIZES = {"S": (60, 300), "M": (250, 2_000), "L": (1_000, 10_000), "XL": (2_000, 30_000)}
@@ -45,7 +45,7 @@ def measured(size: str, runs: int = 3) -> tuple[str, ...]:
     for _ in range(runs):
         climb = Climb(design)
         below = timed(lambda c=climb: c.site)
-        colds.append(timed(lambda c=climb: (c.sweep.prints, c.sweep.tally())))
+        colds.append(timed(lambda c=climb: (c.sweep.fingerprints, c.sweep.tally())))
     cold = statistics.median(colds)
     edits = [_edit(raw, design, climb, k) for k in range(runs)]
     fresh = _edit(raw, design, climb, 0, "sources", ["10.17.3.96/29"])
@@ -133,10 +133,10 @@ def plain(climb: Climb) -> float:
     def read(a: int, b: int) -> int:
         family = climb.sweep.families[4]
         one, two = (IPSet(str(p) for p in climb.site.segments.all[k].subnets if ":" not in p) for k in (a, b))
-        parts = family.ground.parts
+        parts = family.plane.fecs
         p, q = np.flatnonzero(parts.segment == a), np.flatnonzero(parts.segment == b)
         permitted = 0
-        for device, source, target in parts.chains[parts.chain[p[0], q[0]]] if len(p) and len(q) else ():
+        for device, source, target in parts.filter_sets[parts.chain[p[0], q[0]]] if len(p) and len(q) else ():
             open_ = [(one, two, [(n, 0, 65535) for n in range(256)])]
             for rule in walls[device].rules:
                 if not ({source, "any"} & set(rule.from_) and {target, "any"} & set(rule.to)):

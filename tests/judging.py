@@ -13,9 +13,11 @@ from anabasis.design import parse_design
 from anabasis.design.edits import patched
 from anabasis.design.items import link
 from anabasis.errors import InputRefused, UnknownPlace
-from anabasis.faults import KINDS, Fault, faults_of
+from anabasis.faults import KINDS, faults_of
+from anabasis.faults.kinds import Fault
 from anabasis.findings import Finding
-from anabasis.reach import Plug, ask
+from anabasis.probe import Plug
+from anabasis.verdicts import ask
 from tests.sites import Tree
 from tests.sound import sound_site
 
@@ -181,8 +183,8 @@ def _segment(climb: Climb, name: str) -> int | None:
     for i, s in enumerate(site.segments.all):
         if s.name == name and s.kind == "outside":
             return i
-    tap = next((t for t in site.fabric.taps if t.device == name), None)
-    return site.segments.of_tap.get(tap.index) if tap else None
+    attachment = next((t for t in site.fabric.attachments if t.device == name), None)
+    return site.segments.of_attachment.get(attachment.index) if attachment else None
 
 
 def _matrix(climb: Climb, out: Judged, a: str, b: str, service: str) -> None:

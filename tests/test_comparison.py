@@ -59,5 +59,5 @@ def test_flows_by_pair(demo: Loaded) -> None:
     pair = ("keepers", "life-support")
     assert all(f["services"] == "telnet" or f["services"] == "tcp/23" for f in opened[pair])
     assert all("https" in f["services"] for f in closed[pair])
-    count = sum(bool(s.taps) for s in state(demo.raw)[1].site.segments.all)
+    count = sum(bool(s.attachments) for s in state(demo.raw)[1].site.segments.all)
     assert found["reach"]["unchanged"] + len(opened.keys() | closed.keys()) == count * (count - 1)

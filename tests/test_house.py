@@ -17,7 +17,7 @@ from anabasis.causes import Wrong
 from anabasis.design import json_schema
 from anabasis.findings import as_markdown
 from anabasis.server import description
-from anabasis.wording import SAID
+from anabasis.wording.causes import SAID
 from tests.conftest import ROOT
 
 ROOMS = ("design", "wording", "faults", "fabric", "routing", "policy", "reach", "findings", "store", "server", "cli")

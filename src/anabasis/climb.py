@@ -8,35 +8,35 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
+from anabasis.allpairs import Sweep
 from anabasis.design import Design, Patch, Tree, parse_design
 from anabasis.design.edits import patched
 from anabasis.design.notes import same_but_for_notes
 from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import ALL_WELL, Conditions, conditions_of
-from anabasis.failover import DrillSheet, Event, PairStand, WhatIf, drill_sheet, elected, pair_stands, pairs_of
+from anabasis.failover import DrillSheet, Event, WhatIf, drill_sheet, elected, pairs_of
 from anabasis.findings import STAGES, Finding, find_all, place_to_begin
+from anabasis.leases import build_site
 from anabasis.once import changed, known, once
-from anabasis.reach import (
+from anabasis.probe import Plug, plug
+from anabasis.site import Site, find_place
+from anabasis.trace import Walk, choose_ends, stopped_at, walk
+from anabasis.verdicts import (
     Consequences,
-    Plug,
+    Judged,
+    Proposal,
     Question,
-    Site,
-    Sweep,
+    Unasked,
     Verdicts,
-    Walk,
-    build_site,
-    choose_ends,
     compare_reach,
-    find_place,
+    judge_all,
+    keep_as_it_is,
     one_service,
-    plug,
-    stopped_at,
-    walk,
+    propose,
+    suggested,
+    unasked,
 )
-from anabasis.reach.expectations import Judged, judge_all, keep_as_it_is, suggested
-from anabasis.reach.proposals import Proposal, propose
-from anabasis.reach.unasked import Unasked, unasked
-from anabasis.reach.zones import FirewallPolicy, policies
+from anabasis.views import FirewallPolicy, PairStand, pair_stands, policies
 
 
 @dataclass(frozen=True)

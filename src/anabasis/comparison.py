@@ -7,7 +7,7 @@ from typing import Any
 
 from anabasis.climb import Climb
 from anabasis.design import Difference, Patch, Tree, compare, difference
-from anabasis.reach import Consequences
+from anabasis.verdicts import Consequences
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,7 @@ def compare_states(one: tuple[Tree, Climb], two: tuple[Tree, Climb]) -> Comparis
     (old, before), (new, after) = one, two
     found = after.consequences_since(before)
     touched = len({(c.source, c.target) for c in (*found.opened, *found.closed, *found.changed)})
-    count = sum(bool(s.taps) for s in after.site.segments.all)
+    count = sum(bool(s.attachments) for s in after.site.segments.all)
     come, gone = ([f.sentence for f in side] for side in after.findings_since(before))
     unchanged = max(0, count * (count - 1) - touched)
     return Comparison(compare(old, new), difference(old, new), found, unchanged, come, gone)

@@ -28,7 +28,7 @@ class Hands(Workbench):
         self.used += 1
         super().click(words)
 
-    def tap(self, css: str) -> None:
+    def attachment(self, css: str) -> None:
         """Click whatever a selector finds."""
         self.used += 1
 
@@ -62,7 +62,7 @@ class Hands(Workbench):
 
     def show(self, one: str, two: str) -> None:
         """Put a pair of the matrix on the panel."""
-        self.tap(f"[aria-label^='{one} to {two}:']")
+        self.attachment(f"[aria-label^='{one} to {two}:']")
 
     def boxes(self) -> set[str]:
         """Return the boxes that are drawn."""
@@ -97,7 +97,7 @@ class KeysAlone(Hands):
         self.focus("e.tagName === 'BUTTON' && e.textContent.includes(arguments[0])", words)
         self.press(Keys.ENTER)
 
-    def tap(self, css: str) -> None:
+    def attachment(self, css: str) -> None:
         """Press whatever a selector finds; of a radio group the arrows choose."""
         self.used += 1
         self.find(css)
@@ -159,7 +159,7 @@ def begin(hands: Hands, tile: str) -> None:
 
 def add_box(hands: Hands, kind: str, name: str) -> None:
     """Add a box with the name and the ports that are proposed."""
-    hands.tap(f"form[aria-label='Add a box'] label:nth-child({KINDS.index(kind) + 1}) > [type=radio]")
+    hands.attachment(f"form[aria-label='Add a box'] label:nth-child({KINDS.index(kind) + 1}) > [type=radio]")
     hands.click("Add it")
     hands.wait(lambda: name in hands.boxes())
 
@@ -180,10 +180,10 @@ def segment(hands: Hands, name: str, purpose: str, port: str, out: bool = True) 
     """Make a segment of a name and a purpose, with one port whose hosts stand in it."""
     hands.click("New segment")
     hands.fill("dialog input", name)
-    hands.tap(f"dialog input[value={purpose}]")
+    hands.attachment(f"dialog input[value={purpose}]")
     if not out:
-        hands.tap("dialog input.toggle")
-    hands.tap(f"dialog [aria-label='{port}']")
+        hands.attachment("dialog input.toggle")
+    hands.attachment(f"dialog [aria-label='{port}']")
     hands.wait(lambda: hands.find("dialog [data-testid=preview]").is_displayed())
     hands.click("Make it")
     hands.wait(lambda: not hands.all("dialog"))
@@ -202,7 +202,7 @@ def test_a_small_office_from_nothing(hands: Hands, store: Store) -> None:
     begin(hands, "Empty")
     hands.find("form[aria-label='Add a box']")
     add_box(hands, "switch", "sw1")
-    hands.tap("button[aria-pressed]:has(svg.lucide-plus)")
+    hands.attachment("button[aria-pressed]:has(svg.lucide-plus)")
     add_box(hands, "firewall", "gate")
     add_box(hands, "outside", "internet")
     hands.click("Cables")
@@ -220,7 +220,7 @@ def test_a_small_office_from_nothing(hands: Hands, store: Store) -> None:
     segment(hands, "cameras", "inside", "sw1:3", out=False)
     hands.stage("Reach")
     hands.show("staff", "cameras")
-    hands.tap("details:has([data-testid=proposals]) summary")
+    hands.attachment("details:has([data-testid=proposals]) summary")
     hands.click("may pass")
     hands.click("Do it")
     climb = hands.wait(lambda: c if _open(c := design_of(store), "staff", "cameras") else None)
@@ -243,23 +243,23 @@ def test_designs_are_begun_copied_renamed_removed_and_brought_back(hands: Hands,
     """All from the page of designs and the menu behind the name."""
     begin(hands, "Small office")
     hands.find("[data-testid=consequences]")
-    hands.tap("summary[aria-label^='Design:']")
+    hands.attachment("summary[aria-label^='Design:']")
     hands.click("Rename")
     hands.fill("[aria-label='Name of the design']", "Harbour office", Keys.ENTER)
     hands.wait(lambda: [s.name for s in store.designs()] == ["Harbour office"])
-    hands.tap("summary[aria-label^='Design:']")
+    hands.attachment("summary[aria-label^='Design:']")
     hands.click("All designs")
     hands.find("[data-design='Harbour office']")
     hands.click("Copy")
     hands.find("[data-testid=consequences]")
     assert {s.name for s in store.designs()} == {"Harbour office", "Harbour office, copy"}
     hands.driver.get(hands.address)
-    hands.tap("[aria-label='Remove Harbour office, copy']")
+    hands.attachment("[aria-label='Remove Harbour office, copy']")
     hands.fill("dialog input", "Harbour office, copy")
     hands.click("Remove it")
     hands.wait(lambda: not hands.all("[data-design='Harbour office, copy']"))
-    hands.tap("details summary")
-    hands.tap("[aria-label='Bring Harbour office, copy back']")
+    hands.attachment("details summary")
+    hands.attachment("[aria-label='Bring Harbour office, copy back']")
     hands.find("[data-design='Harbour office, copy']")
 
 
@@ -286,7 +286,7 @@ def test_a_firewall_is_made_a_pair_and_its_plug_pulled(hands: Hands, store: Stor
     hands.driver.find_element(By.CSS_SELECTOR, "dialog .btn-primary").click()
     hands.wait(lambda: hands.find("[data-unit=gate-a]").get_attribute("data-state") == "active")
     hands.stage("Cabling")
-    hands.tap("[data-box='gate-a']")
+    hands.attachment("[data-box='gate-a']")
     hands.click("fail it")
     hands.stage("Failover")
     hands.wait(lambda: hands.find("[data-unit=gate-b]").get_attribute("data-state") == "active")
@@ -303,10 +303,10 @@ def test_ports_become_a_bundle_and_a_host_hangs_on_one(hands: Hands, store: Stor
     hands.fill("form[aria-label='Plug cables in'] label:nth-of-type(2) input", "sw2:23-24")
     hands.click("Plug 2 in")
     hands.wait(lambda: hands.all("[data-line]"))
-    hands.tap("[data-box=sw1]")
+    hands.attachment("[data-box=sw1]")
     hands.click("choose several")
     for port in ("23", "24"):
-        hands.tap(f"[aria-label^='sw1:{port},']")
+        hands.attachment(f"[aria-label^='sw1:{port},']")
     hands.fill("[data-testid=port-tools] input:not([type=radio])", "to-sw2")
     hands.click("Make it")
     (summary,) = store.designs()
@@ -317,7 +317,7 @@ def test_ports_become_a_bundle_and_a_host_hangs_on_one(hands: Hands, store: Stor
 
     hands.wait(lambda: bundles() == {"sw1": ["to-sw2"], "sw2": ["to-sw1"]})
     hands.wait(lambda: hands.find("[data-line]").get_attribute("data-state") == "up")
-    hands.tap("[aria-label^='sw1:1,']")
+    hands.attachment("[aria-label^='sw1:1,']")
     hands.fill("[aria-label='Name of the host']", "mate")
     hands.click("Put it there")
     hands.wait(lambda: "mate" in hands.boxes())
@@ -335,10 +335,10 @@ def test_a_file_that_is_refused_says_why_and_keeps_nothing(hands: Hands, store: 
 
 def choose_ports(hands: Hands, box: str, ports: tuple[str, ...], name: str, make: str) -> None:
     """Choose ports on the strip of a box, and make something of them."""
-    hands.tap(f"[data-box={box}]")
+    hands.attachment(f"[data-box={box}]")
     hands.click("choose several")
     for port in ports:
-        hands.tap(f"[aria-label^='{box}:{port},']")
+        hands.attachment(f"[aria-label^='{box}:{port},']")
     hands.click(make)
     hands.fill("[data-testid=port-tools] input:not([type=radio])", name)
     hands.click("Make it")
@@ -389,7 +389,7 @@ def test_a_multilayer_switch_behind_with_routes_both_ways(hands: Hands, store: S
     hands.driver.get(f"{address}/routing?box=hall-core&at=/devices/2/vrfs/0/routes/0")
     hands.click("Take it out")
     hands.wait(lambda: hands.find("dialog [data-testid=preview]").text)
-    hands.tap("dialog .btn-error")
+    hands.attachment("dialog .btn-error")
     hands.wait(lambda: not _drives(store))
     hands.driver.get(f"{address}/routing?box=hall-core")
     hands.click("route")

@@ -6,7 +6,7 @@ from typing import Any
 
 from anabasis.design import apply
 from anabasis.design.devices import Firewall, Switch
-from anabasis.failover.refusing import unlike_traits
+from anabasis.failover import unlike_traits
 from tests.sites import design_of
 
 OLD: dict[str, Any] = {

@@ -13,11 +13,11 @@ from tests.sites import access, design_of, plan, switch
 
 
 def apart(design: Design, start: str, goal: str, *failed: str) -> Break:
-    """Return why frames from one tap do not get to another."""
+    """Return why frames from one attachment do not get to another."""
     fabric = build_fabric(design, Conditions(frozenset(failed)))
-    taps = {t.label: t for t in fabric.taps}
-    assert not fabric.delivers(taps[start], taps[goal])
-    return why_apart(fabric, taps[start], taps[goal])
+    attachments = {t.label: t for t in fabric.attachments}
+    assert not fabric.delivers(attachments[start], attachments[goal])
+    return why_apart(fabric, attachments[start], attachments[goal])
 
 
 def chain(*uplinks: tuple[dict[str, Any], dict[str, Any]], **more: Any) -> Design:

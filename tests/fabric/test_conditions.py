@@ -7,7 +7,8 @@ import pytest
 from anabasis.climb import Climb
 from anabasis.design import Loaded
 from anabasis.errors import UnknownPlace
-from anabasis.fabric import cabling, conditions_of
+from anabasis.fabric import conditions_of
+from anabasis.views import cabling
 
 
 def test_a_cable_may_be_named_from_either_end(demo: Loaded) -> None:

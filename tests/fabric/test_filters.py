@@ -90,7 +90,7 @@ def test_translated_tags_join_two_vlans_over_a_boundary() -> None:
     far = {"tagged": [11], "translate": {"12": 11}, "zone": "far"}
     design = divided(TAGGED | {"zone": "near"}, far)
     segments = compute_segments(build_fabric(design)).all
-    by_vlan = {s.vlan_ids: s for s in segments if s.taps}
+    by_vlan = {s.vlan_ids: s for s in segments if s.attachments}
     assert (11,) in by_vlan
     rows = [(s.domain, s.vlan_ids) for s in segments if "a:h" in s.labels]
     assert rows[0][1] == (11,)

@@ -7,7 +7,8 @@ from typing import Any
 import pytest
 
 from anabasis.design.ports import Port
-from anabasis.fabric.frames import UNTAGGED, edge_forms, egress, ingress
+from anabasis.fabric import UNTAGGED, egress, ingress
+from anabasis.fabric.frames import edge_forms
 
 
 def port(**settings: Any) -> Port:

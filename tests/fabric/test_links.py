@@ -7,8 +7,7 @@ from typing import Any
 import pytest
 
 from anabasis.design import Design
-from anabasis.fabric import Conditions, build_fabric
-from anabasis.fabric.links import cable_name
+from anabasis.fabric import Conditions, build_fabric, cable_name
 from tests.sites import access, design_of, plan, switch
 
 

@@ -70,9 +70,9 @@ def test_isolated_ports_hear_only_the_rest() -> None:
     """Two isolated ports of one switch exchange nothing, but share the segment through a third."""
     ports = [access("1", 11, isolated=True), access("2", 11, isolated=True), access("3", 11)]
     found = segments_of(design_of(vlans=plan(11), devices=[switch("one", *ports)]))
-    taps = {t.name: t for t in found.fabric.taps}
-    assert not found.fabric.delivers(taps["1"], taps["2"])
-    assert found.fabric.delivers(taps["1"], taps["3"])
+    attachments = {t.name: t for t in found.fabric.attachments}
+    assert not found.fabric.delivers(attachments["1"], attachments["2"])
+    assert found.fabric.delivers(attachments["1"], attachments["3"])
     assert names(found) == ["v11"]
 
 
@@ -117,4 +117,6 @@ def test_ports_that_say_nothing_are_in_the_default_vlan() -> None:
     found = compute_segments(build_fabric(design_of(vlans=plan(11, 12), devices=[box])))
     assert next(s for s in found.all if s.name == "v11").labels == ("sw:1", "sw:2")
     bare = switch("sw", {"name": "1"}, {"name": "2"})
-    assert not [s for s in compute_segments(build_fabric(design_of(vlans=plan(11), devices=[bare]))).all if s.taps]
+    assert not [
+        s for s in compute_segments(build_fabric(design_of(vlans=plan(11), devices=[bare]))).all if s.attachments
+    ]

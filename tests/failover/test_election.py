@@ -7,8 +7,7 @@ from dataclasses import replace
 from hypothesis import given
 from hypothesis import strategies as st
 
-from anabasis.failover import Claim, elect
-from anabasis.failover.election import refused
+from anabasis.failover.election import Claim, elect, refused
 
 A, B = (Claim(name, True, (), (), rank) for rank, name in enumerate(("gate-a", "gate-b")))
 names = st.lists(st.sampled_from(("1", "hall", "tank")), unique=True).map(tuple)

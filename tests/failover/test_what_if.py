@@ -9,7 +9,9 @@ from hypothesis import strategies as st
 from anabasis.climb import Climb
 from anabasis.design import Loaded, apply
 from anabasis.fabric import Conditions, conditions_of
-from anabasis.failover import Progress, WhatIf, breakable, drill_sheet, pair_stands, standings, sweep_failures
+from anabasis.failover import Progress, WhatIf, breakable, drill_sheet, sweep_failures
+from anabasis.failover.standing import standings
+from anabasis.views import pair_stands
 from tests.counts import count
 
 FAILOVER = "/devices/4/failover"
@@ -102,8 +104,8 @@ def test_a_pair_that_shares_its_gateways(demo: Loaded) -> None:
     held = {j.name: j.holds for j in Climb(shared).expectations}
     assert all(held.values())
     keepers = next(i for i in Climb(shared).site.net.interfaces if i.name == "hall.130")
-    assert keepers.tap is not None
-    assert keepers.tap.box == "gate-b"
+    assert keepers.attachment is not None
+    assert keepers.attachment.box == "gate-b"
     for unit, other in (("gate-a", "gate-b"), ("gate-b", "gate-a")):
         event = what_if.event(Conditions(frozenset({unit})))
         assert {s.election.active for s in event.standings} == {(other,)}

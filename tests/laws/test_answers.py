@@ -9,12 +9,13 @@ from ipaddress import ip_address
 from hypothesis import given
 from hypothesis import strategies as st
 
+from anabasis.classes import Box
+from anabasis.classes.services import merge_services
 from anabasis.climb import Climb
 from anabasis.design import parse_design
 from anabasis.errors import UnknownPlace
-from anabasis.reach.deciding import deciding_rules
-from anabasis.reach.exposure import exposure
-from anabasis.reach.spaces import Box, merge_services
+from anabasis.probe import exposure
+from anabasis.verdicts import deciding_rules
 from tests.counts import law
 from tests.sites import Tree, sites
 

@@ -6,8 +6,7 @@ from hypothesis import given
 
 from anabasis.climb import Climb
 from anabasis.design import Tree, parse_design
-from anabasis.fabric import cabling
-from anabasis.routing import segment_drawing
+from anabasis.views import cabling, segment_drawing
 from tests.counts import law
 from tests.sites import sites
 
@@ -28,7 +27,7 @@ def test_segments_and_routers_are_drawn_once(tree: Tree) -> None:
         assert abs(routers[leg.router].tier - segments[leg.segment].tier) == 1
         assert leg.up or leg.reason
         own = net.by_name[leg.router, leg.interface]
-        assert climb.site.segments.all[climb.site.segments.of(own.tap)].name == leg.segment  # type: ignore[arg-type]
+        assert climb.site.segments.all[climb.site.segments.of(own.attachment)].name == leg.segment  # type: ignore[arg-type]
         assert leg.zone == own.zone
     domain = {s.name: s.domain for s in climb.site.segments.all}
     assert all(domain[a] == domain[b] >= 0 and a != b for a, b in found.filtered)

@@ -9,7 +9,7 @@ from hypothesis import given, note
 
 from anabasis.climb import Climb
 from anabasis.design import parse_design
-from anabasis.reach import walk
+from anabasis.trace import walk
 from tests.counts import law
 from tests.sites import Tree, sites
 

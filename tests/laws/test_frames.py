@@ -101,10 +101,10 @@ class Simulator:
 
 
 def edge_ports(fabric: Fabric) -> dict[Arrival, Any]:
-    """Return the taps of ports without a cable, as the simulator names them."""
+    """Return the attachments of ports without a cable, as the simulator names them."""
     return {
         (t.box, t.port or "", t.form or None): t
-        for t in fabric.taps
+        for t in fabric.attachments
         if t.kind == "edge" and fabric.ports[t.box, t.port or ""].peer is None
     }
 
@@ -118,10 +118,12 @@ def test_the_engine_agrees_with_the_simulator(tree: Tree) -> None:
             wire["follow_link"] = False  # the simulator knows no link state but cable and switch
     fabric = build_fabric(parse_design(tree))
     simulator = Simulator(tree, set(fabric.tree.blocked))
-    taps = edge_ports(fabric)
-    for (box, port, form), tap in taps.items():
-        engine = {key for key, other in taps.items() if other is not tap and fabric.delivers(tap, other)}
-        played = {(b, p, f) for b, p, f in simulator.broadcast((box, port), form) if (b, p, f) in taps} - {
+    attachments = edge_ports(fabric)
+    for (box, port, form), attachment in attachments.items():
+        engine = {
+            key for key, other in attachments.items() if other is not attachment and fabric.delivers(attachment, other)
+        }
+        played = {(b, p, f) for b, p, f in simulator.broadcast((box, port), form) if (b, p, f) in attachments} - {
             (box, port, form)
         }
         assert engine == played, f"from {box}:{port} in form {form}"
@@ -132,5 +134,5 @@ def test_the_engine_agrees_with_the_simulator(tree: Tree) -> None:
 def test_what_is_easy_is_what_following_frames_finds(tree: Tree) -> None:
     """Components taken at once agree with every frame followed one by one."""
     fabric = build_fabric(parse_design(tree))
-    for tap in fabric.taps:
-        assert fabric.heard(tap) == fabric.followed(tap), tap.label
+    for attachment in fabric.attachments:
+        assert fabric.heard(attachment) == fabric.followed(attachment), attachment.label

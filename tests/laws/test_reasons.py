@@ -8,7 +8,7 @@ from contextlib import suppress
 from anabasis.climb import Climb
 from anabasis.design import Loaded, apply
 from anabasis.errors import InputRefused
-from anabasis.reach import Site
+from anabasis.site import Site
 from anabasis.wording import Reasoned, say
 from tests.counts import count
 from tests.judging import base_of, some_fault

@@ -12,7 +12,7 @@ from anabasis.design import apply, parse_design
 from anabasis.design.edits import patched
 from anabasis.errors import InputRefused
 from anabasis.faults import KINDS, faults_of
-from anabasis.reach import walk
+from anabasis.trace import walk
 from tests.counts import count
 from tests.judging import ASKERS, Judged, base_of, judge, named_in_order, rates, some_fault
 from tests.sound import sound_site

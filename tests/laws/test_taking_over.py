@@ -8,14 +8,13 @@ import numpy as np
 from hypothesis import given, note
 from hypothesis import strategies as st
 
+from anabasis.allpairs.forwarding_classes import Shape
+from anabasis.allpairs.permit_matrices import PermitMatrix
 from anabasis.climb import Climb
 from anabasis.design import Design, apply, parse_design
 from anabasis.errors import InputRefused
-from anabasis.fabric.cabling import cabling
-from anabasis.fabric.grid import vlan_grid
-from anabasis.reach import compare_reach
-from anabasis.reach.blocks import Block
-from anabasis.reach.parts import Shape
+from anabasis.verdicts import compare_reach
+from anabasis.views import cabling, vlan_grid
 from bench.generated import generated_site
 from tests.counts import law
 from tests.sites import Tree, sites
@@ -75,11 +74,11 @@ def test_an_edit_beside_the_models_of_the_state_before(tree: Tree, data: st.Data
     assert tree == kept
     before = Climb(design)
     over, anew = Climb(beside[1], before=before), Climb(plain[1])
-    assert before.sweep.prints is not None
+    assert before.sweep.fingerprints is not None
     assert before.sweep.tally() is not None
     assert over.site.conditions == anew.site.conditions
     assert over.site.policies.of == anew.site.policies.of
-    assert (over.sweep.prints == anew.sweep.prints).all()
+    assert (over.sweep.fingerprints == anew.sweep.fingerprints).all()
     for said in ("known", "some", "full", "led"):
         assert np.array_equal(getattr(over.sweep.tally(), said), getattr(anew.sweep.tally(), said))
     assert compare_reach(before.sweep, over.sweep) == compare_reach(Climb(parse_design(kept)).sweep, anew.sweep)
@@ -149,7 +148,7 @@ def test_what_differs_between_two_states_with_the_same_classes(tree: Tree, data:
 @law(400, 25)
 @given(sites(), st.data())
 def test_what_is_not_spelled_out_is_of_the_same_kind(tree: Tree, data: st.DataObject) -> None:
-    """Pairs told by their prints alone are those that comparing exact flows tells, each of the same kind."""
+    """Pairs told by their fingerprints alone are those that comparing exact flows tells, each of the same kind."""
     found = outcome(tree, edits(tree, data), None)
     if isinstance(found, list):
         return
@@ -171,34 +170,34 @@ def test_a_segment_falls_apart_and_most_stays() -> None:
         for k, port in enumerate(device["ports"])
         if len(port.get("tagged", [])) > 1
     )
-    assert before.sweep.prints is not None
+    assert before.sweep.fingerprints is not None
     tag = tree["devices"][d]["ports"][k]["tagged"][0]
     edited = apply(tree, [{"op": "remove", "path": f"/devices/{d}/ports/{k}/tagged/0"}], before.design)[1]
     over, anew = Climb(edited, before=before), Climb(edited)
     names = [[s.name for s in c.site.segments.all] for c in (before, over)]
     assert names[0] != names[1], f"VLAN {tag} fell apart"
-    assert np.array_equal(over.sweep.prints, anew.sweep.prints)
-    for blocks in over.sweep.blocks.values():
-        assert len(blocks.fresh) < len(blocks.blocks) / 5
+    assert np.array_equal(over.sweep.fingerprints, anew.sweep.fingerprints)
+    for matrices in over.sweep.matrices.values():
+        assert len(matrices.fresh) < len(matrices.matrices) / 5
 
 
 @law(200, 15)
 @given(st.permutations(range(6)), st.sets(st.integers(0, 5), min_size=1), st.integers(0, 2**36 - 1))
 def test_a_block_by_other_numbers(order: list[int], mine: set[int], inside: int) -> None:
-    """A block about the same pairs under other numbers says the same of each; about other pairs it is none."""
+    """A matrix about the same pairs under other numbers says the same of each; about other pairs it is none."""
     rows = np.array(sorted(mine), dtype=np.intp)
     shape = Shape(rows, rows, np.array([[inside >> 6 * a + b & 1 for b in rows] for a in rows], dtype=bool))
     marks = np.eye(6, dtype=np.float32)[rows]
     weights = np.arange(36, dtype=np.uint64).reshape(6, 6)[rows]
-    block = Block(shape, marks, marks, np.zeros((6, 6, 1), dtype=np.uint64), weights, weights)
+    matrix = PermitMatrix(shape, marks, marks, np.zeros((6, 6, 1), dtype=np.uint64), weights, weights)
     number = np.array(order)  # old number -> new number
     new = np.sort(number[rows])
     old = np.argsort(number)[new]
-    moved = block.moved(Shape(new, new, shape.inside[np.ix_(*[np.searchsorted(rows, old)] * 2)]), old, old)
+    moved = matrix.moved(Shape(new, new, shape.inside[np.ix_(*[np.searchsorted(rows, old)] * 2)]), old, old)
     assert moved is not None
     assert (moved.sources.argmax(axis=1) == old).all()
     assert (moved.source_weights[:, 0] == 6 * old).all()
-    assert moved.passed is block.passed
-    assert block.moved(Shape(new, new, None), old, old) is None
+    assert moved.passed is matrix.passed
+    assert matrix.moved(Shape(new, new, None), old, old) is None
     other = np.where(old == old[0], -1, old)
-    assert block.moved(Shape(new, new, shape.inside), other, old) is None
+    assert matrix.moved(Shape(new, new, shape.inside), other, old) is None

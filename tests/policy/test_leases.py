@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from anabasis.design.routes import Dhcp
-from anabasis.policy.leases import LeaseServer, lease_servers
+from anabasis.policy import LeaseServer, lease_servers
 from tests.sites import design_of
 
 BASE = int(ip_address("10.64.1.0"))

@@ -8,7 +8,8 @@ import pytest
 
 from anabasis.climb import Climb
 from anabasis.design import Loaded, apply
-from anabasis.routing import PortState, interface_rows
+from anabasis.routing import interface_rows
+from anabasis.routing.interfaces import PortState
 
 GATE, LAB = "/devices/4", "/devices/7"
 

@@ -4,7 +4,7 @@ from dataclasses import asdict
 
 from anabasis.cli.output import AsJson, DesignFile, climb_of, print_json, print_table
 from anabasis.design import load_file
-from anabasis.fabric import cable_ends
+from anabasis.views import cable_ends
 
 NAME = "ends"
 

@@ -5,8 +5,8 @@ from typing import Annotated
 import typer
 
 from anabasis.cli.output import AsJson, DesignFile, Fail, climb_of, print_json, print_table
-from anabasis.reach import Verdicts, ask
-from anabasis.reach.own_addresses import own_addresses
+from anabasis.probe import own_addresses
+from anabasis.verdicts import Verdicts, ask
 
 NAME = "reach"
 
@@ -35,7 +35,7 @@ def command(
         print_json(verdicts.as_dict())
         return
     segments = climb.site.segments.all
-    folded = {s.name for s in segments if s.kind == "transit" or not s.taps}
+    folded = {s.name for s in segments if s.kind == "transit" or not s.attachments}
     shown = [
         (v.source, v.target, v.verdict, v.layer, v.reason)
         for v in verdicts.all

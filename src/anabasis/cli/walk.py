@@ -5,7 +5,7 @@ from typing import Annotated
 import typer
 
 from anabasis.cli.output import OK, STOPPED, AsJson, DesignFile, Fail, climb_of, print_json, print_table
-from anabasis.reach import Walk
+from anabasis.trace import Walk
 
 NAME = "walk"
 

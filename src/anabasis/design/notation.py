@@ -45,6 +45,8 @@ WITH_PORTS = frozenset({6, 17, 132})
 """Protocols whose services are told apart by destination port."""
 WITH_TYPES = frozenset({1, 58})
 """Protocols whose services are told apart by message type (RFC 792, RFC 4443)."""
+FAMILY_OF = {PROTOCOLS["icmp"]: 4, PROTOCOLS["icmpv6"]: 6}
+"""Protocols that go over one family only (RFC 792, RFC 4443)."""
 
 LONGEST_NAME = 80
 _SERVICE = re.compile(rf"^({'|'.join(sorted(PROTOCOLS))}|proto)/")

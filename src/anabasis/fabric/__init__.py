@@ -1,52 +1,60 @@
 """Layers 1 and 2: links, bundles, frames (802.1Q in and out), segments. 802.1Q itself lives in `frames.py`; start at `flow.py`."""
 
-from anabasis.fabric.breaks import Break, why_apart
-from anabasis.fabric.bundles import LinkPort
-from anabasis.fabric.bypasses import Bypass, bypasses
-from anabasis.fabric.cabling import Cabling, cabling
+from anabasis.fabric.breaks import Break, link_items, lone_inline, lone_vlan, meant_by_hosts, own_line, unfit, why_apart
+from anabasis.fabric.bundles import LinkPort, link_ports
+from anabasis.fabric.bypasses import bypasses
 from anabasis.fabric.conditions import (
     ALL_WELL,
     Conditions,
+    cable_name,
     carrying_units,
     conditions_of,
     forwarding_units,
     groups_of,
     preference,
 )
-from anabasis.fabric.ends import CableEnds, cable_ends
-from anabasis.fabric.flow import Carriage, Crossing, Fabric, Tap, Wire, build_fabric
-from anabasis.fabric.grid import Grid, vlan_grid
-from anabasis.fabric.links import Spot
-from anabasis.fabric.segments import Segment, Segments, compute_segments, natural
+from anabasis.fabric.flow import Attachment, Crossing, Fabric, bridged_zone, bridges_frames, build_fabric, is_edge
+from anabasis.fabric.frames import UNTAGGED, accepted, egress, ingress, member_vlans
+from anabasis.fabric.links import PhysicalPort, Spot, label, physical_ports
+from anabasis.fabric.segments import Segment, Segments, compute_segments
 
 __all__ = [
     "ALL_WELL",
+    "UNTAGGED",
+    "Attachment",
     "Break",
-    "Bypass",
-    "CableEnds",
-    "Cabling",
-    "Carriage",
     "Conditions",
     "Crossing",
     "Fabric",
-    "Grid",
     "LinkPort",
+    "PhysicalPort",
     "Segment",
     "Segments",
     "Spot",
-    "Tap",
-    "Wire",
+    "accepted",
+    "bridged_zone",
+    "bridges_frames",
     "build_fabric",
     "bypasses",
-    "cable_ends",
-    "cabling",
+    "cable_name",
     "carrying_units",
     "compute_segments",
     "conditions_of",
+    "egress",
     "forwarding_units",
     "groups_of",
-    "natural",
+    "ingress",
+    "is_edge",
+    "label",
+    "link_items",
+    "link_ports",
+    "lone_inline",
+    "lone_vlan",
+    "meant_by_hosts",
+    "member_vlans",
+    "own_line",
+    "physical_ports",
     "preference",
-    "vlan_grid",
+    "unfit",
     "why_apart",
 ]

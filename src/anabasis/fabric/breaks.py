@@ -15,7 +15,7 @@ from itertools import count
 from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.ports import Lag
 from anabasis.fabric.bundles import LinkPort
-from anabasis.fabric.flow import Fabric, Tap, bridges_frames, is_edge, kept_apart, wire_carries
+from anabasis.fabric.flow import Attachment, Fabric, bridges_frames, is_edge, kept_apart, wire_carries
 from anabasis.fabric.frames import UNTAGGED, edge_forms, egress, ingress, member_vlans
 from anabasis.wording import frames
 
@@ -37,17 +37,17 @@ Spot = tuple[str, int]
 Trail = tuple[tuple[LinkPort, int], ...]
 
 
-def why_apart(fabric: Fabric, start: Tap, goal: Tap) -> Break:
-    """Return the first obstacle between two taps whose frames do not pass one way or the other. Cost: linear in cables x VLANs met."""
+def why_apart(fabric: Fabric, start: Attachment, goal: Attachment) -> Break:
+    """Return the first obstacle between two attachments whose frames do not pass one way or the other. Cost: linear in cables x VLANs met."""
     if fabric.delivers(start, goal) and not fabric.delivers(goal, start):
         start, goal = goal, start
-    for tap in (start, goal):
-        node = _stands_in(fabric, tap)
+    for attachment in (start, goal):
+        node = _stands_in(fabric, attachment)
         lone = lone_vlan(fabric, *node) if node is not None else None
         if lone is not None:
             return Break(lone)
-    for tap in (start, goal):
-        own = own_line(fabric, tap)
+    for attachment in (start, goal):
+        own = own_line(fabric, attachment)
         if own:
             return Break(own)
     best: dict[Spot, int] = {}
@@ -108,15 +108,15 @@ def unfit(fabric: Fabric, port: LinkPort, form: int) -> Cause | None:
     return _either_end(fabric, port, cause)
 
 
-def _stands_in(fabric: Fabric, tap: Tap) -> Spot | None:
-    """Return the (box, VLAN) that frames of a host's tap are put into."""
-    if tap.port is None or tap.kind not in ("edge", "endpoint"):
+def _stands_in(fabric: Fabric, attachment: Attachment) -> Spot | None:
+    """Return the (box, VLAN) that frames of a host's attachment are put into."""
+    if attachment.port is None or attachment.kind not in ("edge", "endpoint"):
         return None
-    line = fabric.ports[tap.box, tap.port]
-    near = line if tap.kind == "edge" else fabric.ports.get(line.peer) if line.peer else None
+    line = fabric.ports[attachment.box, attachment.port]
+    near = line if attachment.kind == "edge" else fabric.ports.get(line.peer) if line.peer else None
     if near is None or not near.bridges or fabric.tables[near.box] is None:
         return None
-    vlan, _ = fabric.classify((near.spot, tap.form))
+    vlan, _ = fabric.classify((near.spot, attachment.form))
     return None if vlan is None else (near.box, vlan)
 
 
@@ -154,11 +154,11 @@ def _elsewhere(fabric: Fabric, box: str, vlan: int) -> bool:
     return any(v == vlan and b != box for b, v in fabric.members)
 
 
-def own_line(fabric: Fabric, tap: Tap) -> Cause | None:
-    """Return what takes down the line of a tap that stands on a port of its own."""
-    if tap.port is None or tap.kind == "edge":
+def own_line(fabric: Fabric, attachment: Attachment) -> Cause | None:
+    """Return what takes down the line of a attachment that stands on a port of its own."""
+    if attachment.port is None or attachment.kind == "edge":
         return None
-    return fabric.ports[tap.box, tap.port].cause
+    return fabric.ports[attachment.box, attachment.port].cause
 
 
 def link_items(fabric: Fabric, port: LinkPort) -> tuple[str, ...]:
@@ -169,7 +169,7 @@ def link_items(fabric: Fabric, port: LinkPort) -> tuple[str, ...]:
     return tuple(dict.fromkeys((*(e.pointer for e in ends), *members, *(m.cable for m in port.members if m.cable))))
 
 
-def _no_way(fabric: Fabric, start: Tap, goal: Tap) -> Cause:
+def _no_way(fabric: Fabric, start: Attachment, goal: Attachment) -> Cause:
     """No cables lead there: name what is free on both sides and was meant to lead somewhere."""
     astray = _crossed(fabric)
     if astray is not None:
@@ -226,7 +226,7 @@ def _cabled(fabric: Fabric, box: str) -> set[str]:
     return seen
 
 
-def _starts(fabric: Fabric, start: Tap) -> Iterator[tuple[Spot, LinkPort | None, Break | None]]:
+def _starts(fabric: Fabric, start: Attachment) -> Iterator[tuple[Spot, LinkPort | None, Break | None]]:
     if start.port is None:
         yield (start.box, start.form), None, None
         return
@@ -333,7 +333,7 @@ def _either_end(fabric: Fabric, port: LinkPort, cause: Cause) -> Cause:
     return replace(cause, guilty=tuple(dict.fromkeys((*cause.guilty, *link_items(fabric, port)))))
 
 
-def _arrival(fabric: Fabric, spot: Spot, came: LinkPort | None, goal: Tap) -> tuple[bool, Break | None]:
+def _arrival(fabric: Fabric, spot: Spot, came: LinkPort | None, goal: Attachment) -> tuple[bool, Break | None]:
     """Tell whether the goal stands inside this (box, VLAN), and what keeps the frame from it at the last."""
     box, vlan = spot
     if goal.box != box:
@@ -358,7 +358,7 @@ def _apart(one: LinkPort, two: LinkPort) -> Break:
 
 
 def _steps(
-    fabric: Fabric, spot: Spot, came: LinkPort | None, goal: Tap
+    fabric: Fabric, spot: Spot, came: LinkPort | None, goal: Attachment
 ) -> Iterator[tuple[Spot | None, LinkPort, Break | None, int]]:
     """Yield (where to, port entered, first obstacle, number of obstacles); where = None is the goal itself."""
     box, vlan = spot
@@ -396,7 +396,7 @@ def _not_carried(fabric: Fabric, port: LinkPort, vlan: int) -> Break:
 
 
 def _hand_over(
-    fabric: Fabric, far: LinkPort, sent: int, vlan: int, obstacle: Break | None, goal: Tap, port: LinkPort
+    fabric: Fabric, far: LinkPort, sent: int, vlan: int, obstacle: Break | None, goal: Attachment, port: LinkPort
 ) -> Iterator[tuple[Spot | None, LinkPort, Break | None]]:
     if goal.port is None or far.spot != (goal.box, goal.port):
         return

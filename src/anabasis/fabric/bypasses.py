@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from anabasis.fabric.bundles import LinkPort
-from anabasis.fabric.flow import Fabric, Tap, Wire, crossing_between, wire_carries
+from anabasis.fabric.flow import Attachment, Fabric, Wire, crossing_between, wire_carries
 from anabasis.fabric.frames import UNTAGGED, egress, member_vlans
 
 
@@ -63,10 +63,10 @@ def _divided(fabric: Fabric, port: LinkPort, other: LinkPort, form: int, vlan: i
 def _unfiltered(fabric: Fabric, port: LinkPort, form: int) -> set[Wire]:
     """Return the wire states a frame that leaves a port gets to without crossing any filter."""
     seen: set[Wire] = set()
-    todo = [step for step in fabric.leave(port, form) if not isinstance(step, Tap)]
+    todo = [step for step in fabric.leave(port, form) if not isinstance(step, Attachment)]
     while todo:
         node = todo.pop()
         if node not in seen:
             seen.add(node)
-            todo += [s for s, crossing in fabric.next(node) if crossing is None and not isinstance(s, Tap)]
+            todo += [s for s, crossing in fabric.next(node) if crossing is None and not isinstance(s, Attachment)]
     return seen

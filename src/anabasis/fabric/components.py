@@ -20,7 +20,7 @@ from anabasis.fabric.bundles import LinkPort
 from anabasis.fabric.links import Spot
 
 if TYPE_CHECKING:
-    from anabasis.fabric.flow import Fabric, Tap
+    from anabasis.fabric.flow import Attachment, Fabric
 
 Node = tuple[str, int]
 
@@ -31,18 +31,18 @@ class Components:
 
     of_node: dict[Node, int]
     """(box, VLAN) -> its component; nodes of odd components are left out."""
-    of_tap: dict[int, int]
-    """Tap index -> its component, likewise."""
-    taps: dict[int, frozenset[Tap]]
-    """Component -> the taps in it, each of which hears all others."""
+    of_attachment: dict[int, int]
+    """Attachment index -> its component, likewise."""
+    attachments: dict[int, frozenset[Attachment]]
+    """Component -> the attachments in it, each of which hears all others."""
 
 
 def easy_components(fabric: Fabric) -> Components:
     """Return the components without anything odd. Cost: linear in (port, VLAN) memberships."""
     nodes = {node: k for k, node in enumerate(fabric.members)}
-    for tap in fabric.taps:
-        if tap.port is None:
-            nodes.setdefault((tap.box, tap.form), len(nodes))
+    for attachment in fabric.attachments:
+        if attachment.port is None:
+            nodes.setdefault((attachment.box, attachment.form), len(nodes))
     links: list[tuple[int, int]] = []
     odd: set[int] = set()
     home: dict[int, set[int]] = defaultdict(set)
@@ -51,18 +51,18 @@ def easy_components(fabric: Fabric) -> Components:
             odd.add(nodes[node])
         for port, form in members:
             _follow(fabric, nodes, node, port, form, links, odd, home)
-    _settle_taps(fabric, nodes, odd, home)
+    _settle_attachments(fabric, nodes, odd, home)
     ends = np.array(links, dtype=np.int64).reshape(-1, 2)
     graph = csr_array((np.ones(len(links), dtype=np.int8), (ends[:, 0], ends[:, 1])), shape=(len(nodes), len(nodes)))
     _, labels = connected_components(graph, directed=False)
     bad = {int(labels[k]) for k in odd}
     of_node = {node: int(labels[k]) for node, k in nodes.items() if int(labels[k]) not in bad}
-    of_tap = {t: int(labels[min(k)]) for t, k in home.items() if int(labels[min(k)]) not in bad}
-    inside: dict[int, set[Tap]] = defaultdict(set)
-    for tap in fabric.taps:
-        if tap.index in of_tap:
-            inside[of_tap[tap.index]].add(tap)
-    return Components(of_node, of_tap, {c: frozenset(found) for c, found in inside.items()})
+    of_attachment = {t: int(labels[min(k)]) for t, k in home.items() if int(labels[min(k)]) not in bad}
+    inside: dict[int, set[Attachment]] = defaultdict(set)
+    for attachment in fabric.attachments:
+        if attachment.index in of_attachment:
+            inside[of_attachment[attachment.index]].add(attachment)
+    return Components(of_node, of_attachment, {c: frozenset(found) for c, found in inside.items()})
 
 
 def _follow(
@@ -84,11 +84,11 @@ def _follow(
         return
     far = fabric.ports[port.peer]
     if not far.bridges:
-        tap = fabric.at_port.get((far.spot, form))
+        attachment = fabric.at_port.get((far.spot, form))
         if far.spot in fabric.inline_pairs:
             odd.add(here)
-        elif tap is not None:
-            home[tap.index].add(here)
+        elif attachment is not None:
+            home[attachment.index].add(here)
         return
     there = _enters(fabric, far.spot, form)
     if there is None or not far.forwarding:
@@ -108,23 +108,27 @@ def _enters(fabric: Fabric, spot: Spot, form: int) -> Node | None:
     return None if vlan is None else (spot[0], vlan)
 
 
-def _settle_taps(fabric: Fabric, nodes: dict[Node, int], odd: set[int], home: dict[int, set[int]]) -> None:
-    """Check that every tap speaks into the node it hears, and nowhere else; what does not makes its nodes odd."""
-    for tap in fabric.taps:
-        if tap.port is None:
-            home[tap.index] = {nodes[tap.box, tap.form]}
+def _settle_attachments(fabric: Fabric, nodes: dict[Node, int], odd: set[int], home: dict[int, set[int]]) -> None:
+    """Check that every attachment speaks into the node it hears, and nowhere else; what does not makes its nodes odd."""
+    for attachment in fabric.attachments:
+        if attachment.port is None:
+            home[attachment.index] = {nodes[attachment.box, attachment.form]}
             continue
-        if tap.kind == "edge":
-            into = _enters(fabric, (tap.box, tap.port), tap.form)
+        if attachment.kind == "edge":
+            into = _enters(fabric, (attachment.box, attachment.port), attachment.form)
         else:
-            line = fabric.ports[tap.box, tap.port]
+            line = fabric.ports[attachment.box, attachment.port]
             far = fabric.ports[line.peer] if line.up and line.peer else None
             if far is not None and far.spot in fabric.inline_pairs:
-                home.pop(tap.index, None)
+                home.pop(attachment.index, None)
                 continue
-            into = _enters(fabric, far.spot, tap.form) if far is not None and far.bridges and far.forwarding else None
+            into = (
+                _enters(fabric, far.spot, attachment.form)
+                if far is not None and far.bridges and far.forwarding
+                else None
+            )
         spoken = nodes.get(into) if into is not None else None
-        heard = home.get(tap.index, set())
+        heard = home.get(attachment.index, set())
         if heard != {spoken}:
-            home.pop(tap.index, None)
+            home.pop(attachment.index, None)
             odd |= heard | ({spoken} if spoken is not None else set())

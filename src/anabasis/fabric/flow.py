@@ -1,8 +1,8 @@
 """The directed flow of frames through the whole site.
 
-A **tap** is a place where a host or a layer-3 interface stands: a form on an edge port, a routed port, a subinterface, a VLAN
-interface, an endpoint. A **wire state** is a frame in some form about to enter a port. Frames go from tap to wire state to
-wire state to tap; each step obeys IEEE 802.1Q at that port, "never back out of the ingress port", and `isolated`. Nothing is assumed
+A **attachment** is a place where a host or a layer-3 interface stands: a form on an edge port, a routed port, a subinterface, a VLAN
+interface, an endpoint. A **wire state** is a frame in some form about to enter a port. Frames go from attachment to wire state to
+wire state to attachment; each step obeys IEEE 802.1Q at that port, "never back out of the ingress port", and `isolated`. Nothing is assumed
 symmetric. A step may cross a **filtering point**; whether the frame passes it is a matter of policy, decided above.
 """
 
@@ -30,7 +30,7 @@ from anabasis.wording import frames
 
 
 @dataclass(frozen=True, eq=False)
-class Tap:
+class Attachment:
     """A place where a host or a layer-3 interface stands. Each is one object in its fabric; compared by identity."""
 
     index: int
@@ -75,12 +75,12 @@ class Crossing:
     """The two ports, as pointers."""
 
 
-Move = tuple["Tap | Wire", Crossing | None]
+Move = tuple["Attachment | Wire", Crossing | None]
 
 
 @dataclass(frozen=True)
 class Carriage:
-    """How a frame gets from one tap to another: the wire states it passes, and before each what it crosses."""
+    """How a frame gets from one attachment to another: the wire states it passes, and before each what it crosses."""
 
     steps: tuple[tuple[Wire, Crossing | None], ...]
     last: Crossing | None
@@ -98,14 +98,14 @@ class Fabric:
 
     design: Design
     ports: dict[Spot, LinkPort]
-    taps: tuple[Tap, ...]
+    attachments: tuple[Attachment, ...]
     tables: dict[str, frozenset[int] | None]
     """VLAN table by box; None for a hub, which has none."""
     devices: dict[str, Device] = field(repr=False)
     """Device by box."""
     tree: Tree = field(repr=False)
-    at_port: dict[tuple[Spot, int], Tap] = field(repr=False)
-    at_vlan: dict[tuple[str, int], Tap] = field(repr=False)
+    at_port: dict[tuple[Spot, int], Attachment] = field(repr=False)
+    at_vlan: dict[tuple[str, int], Attachment] = field(repr=False)
 
     def described_by(self, design: Design) -> Fabric:
         """Return the same layers 1 and 2 for a design that does not differ in them."""
@@ -205,7 +205,7 @@ class Fabric:
         device = self.devices[port.box].name
         return because(Layer.VLAN, Wrong.NOT_IN_TABLE, f"{at}/vlans", vlan=vlan, device=device)
 
-    def leave(self, port: LinkPort, form: int) -> Iterator[Tap | Wire]:
+    def leave(self, port: LinkPort, form: int) -> Iterator[Attachment | Wire]:
         """Yield where a frame goes that leaves a port in a form."""
         if (port.spot, form) in self.at_port and self.at_port[port.spot, form].kind == "edge":
             yield self.at_port[port.spot, form]
@@ -230,9 +230,9 @@ class Fabric:
             return [(p, vlan) for p in self._repeaters[box]]
         return self.members.get((box, vlan), [])
 
-    def next(self, node: Tap | Wire) -> Iterator[Move]:
-        """Yield the next nodes of a frame: from a tap what it sends, from a wire state what the port makes of it."""
-        if isinstance(node, Tap):
+    def next(self, node: Attachment | Wire) -> Iterator[Move]:
+        """Yield the next nodes of a frame: from a attachment what it sends, from a wire state what the port makes of it."""
+        if isinstance(node, Attachment):
             if node.port is None:
                 yield from self.flood(node.box, node.form, None)
             elif node.kind == "edge":
@@ -269,12 +269,14 @@ class Fabric:
             )
             yield from ((step, crossing) for step in self.leave(other, form))
 
-    def heard(self, tap: Tap) -> frozenset[Tap]:
-        """Return the taps that a frame sent by a tap gets to without crossing a filtering point. Computed once a tap."""
-        if tap.index not in self._heard:
-            easy = self.easy.of_tap.get(tap.index)
-            self._heard[tap.index] = self.followed(tap) if easy is None else self.easy.taps[easy] - {tap}
-        return self._heard[tap.index]
+    def heard(self, attachment: Attachment) -> frozenset[Attachment]:
+        """Return the attachments that a frame sent by a attachment gets to without crossing a filtering point. Computed once a attachment."""
+        if attachment.index not in self._heard:
+            easy = self.easy.of_attachment.get(attachment.index)
+            self._heard[attachment.index] = (
+                self.followed(attachment) if easy is None else self.easy.attachments[easy] - {attachment}
+            )
+        return self._heard[attachment.index]
 
     @once
     def easy(self) -> Components:
@@ -282,43 +284,43 @@ class Fabric:
         return easy_components(self)
 
     @once
-    def _heard(self) -> dict[int, frozenset[Tap]]:
+    def _heard(self) -> dict[int, frozenset[Attachment]]:
         return {}
 
-    def followed(self, start: Tap) -> frozenset[Tap]:
+    def followed(self, start: Attachment) -> frozenset[Attachment]:
         """Return the same as `heard`, by following every frame. Cost: steps of a frame."""
-        taps: set[Tap] = set()
+        attachments: set[Attachment] = set()
         seen: set[Wire] = set()
-        todo: list[Tap | Wire] = [start]
+        todo: list[Attachment | Wire] = [start]
         while todo:
             for step, crossing in self.next(todo.pop()):
                 if crossing is not None:
                     continue
-                if isinstance(step, Tap):
-                    taps.add(step)
+                if isinstance(step, Attachment):
+                    attachments.add(step)
                 elif step not in seen:
                     seen.add(step)
                     todo.append(step)
-        return frozenset(taps - {start})
+        return frozenset(attachments - {start})
 
-    def carry(self, start: Tap, goal: Tap) -> Carriage | None:
-        """Return how a frame gets from one tap to another, over the fewest filtering points, or None; a tap hears itself."""
+    def carry(self, start: Attachment, goal: Attachment) -> Carriage | None:
+        """Return how a frame gets from one attachment to another, over the fewest filtering points, or None; a attachment hears itself."""
         if start is goal:
             return Carriage((), None)
         if start.index not in self._carried:
             self._carried[start.index] = self._carriages(start)
         return self._carried[start.index].get(goal.index)
 
-    def delivers(self, start: Tap, goal: Tap) -> bool:
-        """Tell whether frames get from one tap to another, whatever filters stand between."""
+    def delivers(self, start: Attachment, goal: Attachment) -> bool:
+        """Tell whether frames get from one attachment to another, whatever filters stand between."""
         return self.carry(start, goal) is not None
 
     @once
     def _carried(self) -> dict[int, dict[int, Carriage]]:
         return {}
 
-    def _carriages(self, start: Tap) -> dict[int, Carriage]:
-        """Search outwards from a tap, fewest crossings first (a 0-1 breadth-first search)."""
+    def _carriages(self, start: Attachment) -> dict[int, Carriage]:
+        """Search outwards from a attachment, fewest crossings first (a 0-1 breadth-first search)."""
         before: dict[Wire, tuple[Wire | None, Crossing | None]] = {}
         settled: set[Wire] = set()
         found: dict[int, tuple[int, Wire | None, Crossing | None]] = {}
@@ -331,7 +333,7 @@ class Fabric:
                 settled.add(wire)
             for step, crossing in self.next(start if wire is None else wire):
                 total = cost + (crossing is not None)
-                if isinstance(step, Tap):
+                if isinstance(step, Attachment):
                     if step.index not in found or total < found[step.index][0]:
                         found[step.index] = (total, wire, crossing)
                 elif step not in settled and (step not in before or crossing is None):
@@ -415,10 +417,10 @@ def build_fabric(design: Design, conditions: Conditions = ALL_WELL) -> Fabric:
     ports = link_ports(design, conditions)
     tree = spanning_tree(ports, devices)
     fabric = Fabric(design, ports, (), tables, devices, tree, {}, {})
-    taps = tuple(Tap(i, *rest) for i, rest in enumerate(_taps(fabric, conditions)))
-    at_port = {((t.box, t.port), t.form): t for t in taps if t.port is not None}
-    at_vlan = {(t.box, t.form): t for t in taps if t.port is None}
-    return Fabric(design, ports, taps, tables, devices, tree, at_port, at_vlan)
+    attachments = tuple(Attachment(i, *rest) for i, rest in enumerate(_attachments(fabric, conditions)))
+    at_port = {((t.box, t.port), t.form): t for t in attachments if t.port is not None}
+    at_vlan = {(t.box, t.form): t for t in attachments if t.port is None}
+    return Fabric(design, ports, attachments, tables, devices, tree, at_port, at_vlan)
 
 
 def _devices(design: Design) -> dict[str, Device]:
@@ -432,7 +434,7 @@ def _used(device: Device) -> frozenset[int]:
     return frozenset(used | {v.vlan for v in getattr(device, "vlan_interfaces", [])})
 
 
-def _taps(
+def _attachments(
     fabric: Fabric, conditions: Conditions
 ) -> Iterator[tuple[str, str, str, str, str | None, int, str, Layer3 | None]]:
     devices = {d.name: d for d in fabric.design.devices}

@@ -1,6 +1,6 @@
 """Broadcast domains and segments, computed from the flow of frames (docs/semantics.md, "Frames and segments").
 
-A broadcast domain joins the taps between which frames pass both ways (docs/semantics.md, "Links"). Filtering points inside a domain (inline
+A broadcast domain joins the attachments between which frames pass both ways (docs/semantics.md, "Links"). Filtering points inside a domain (inline
 pairs, bridged ports of a firewall in different zones) divide it into **parts**, each a segment; where there is none, the domain is the segment.
 """
 
@@ -18,7 +18,7 @@ from anabasis.design.devices import Outside
 from anabasis.design.notation import Network, parse_interface, parse_prefix, pointer
 from anabasis.design.references import port_names
 from anabasis.design.vlans import Vlan
-from anabasis.fabric.flow import Fabric, Tap, Wire
+from anabasis.fabric.flow import Attachment, Fabric, Wire
 from anabasis.once import once
 
 SegmentKind = Literal["vlan", "transit", "line", "outside"]
@@ -38,7 +38,7 @@ class Segment:
     """(box, VLAN) inside it."""
     vlan_ids: tuple[int, ...]
     """The VLANs of it, by id; more than one = merged."""
-    taps: tuple[Tap, ...]
+    attachments: tuple[Attachment, ...]
     island: bool
     """Another domain holds the same VLAN: it has fallen apart."""
     pointer: str
@@ -67,8 +67,8 @@ class Segments:
 
     fabric: Fabric
     all: tuple[Segment, ...]
-    of_tap: dict[int, int]
-    """Tap index -> segment index."""
+    of_attachment: dict[int, int]
+    """Attachment index -> segment index."""
     of_vlan: dict[tuple[str, int], int]
     """(box, VLAN) -> segment index."""
 
@@ -87,36 +87,40 @@ class Segments:
         """Return the subnets of all segments of the site, others' networks aside."""
         return [parse_prefix(n) for n in dict.fromkeys(n for s in self.all if s.kind != "outside" for n in s.subnets)]
 
-    def of(self, tap: Tap) -> int:
-        """Return the index of the segment a tap stands in."""
-        return self.of_tap[tap.index]
+    def of(self, attachment: Attachment) -> int:
+        """Return the index of the segment a attachment stands in."""
+        return self.of_attachment[attachment.index]
 
 
 def _joined(fabric: Fabric) -> tuple[dict[int, int], dict[int, int]]:
-    """Return tap index -> number of its part, and part -> number of its broadcast domain.
+    """Return attachment index -> number of its part, and part -> number of its broadcast domain.
 
-    Two taps are of one part where frames pass between them both ways without crossing a filtering point, straight or by way of a
+    Two attachments are of one part where frames pass between them both ways without crossing a filtering point, straight or by way of a
     third: hosts do not forward, so a port that hears one VLAN and speaks into another joins neither to the other. Parts between which frames
-    pass both ways over filtering points are one domain. Cost: taps x steps of a frame.
+    pass both ways over filtering points are one domain. Cost: attachments x steps of a frame.
     """
-    meeting = {t.index for t in fabric.taps if t.port is None and fabric.meets(t.box, t.form)}
+    meeting = {t.index for t in fabric.attachments if t.port is None and fabric.meets(t.box, t.form)}
     links = [
-        (tap.index, other.index)
-        for tap in fabric.taps
-        for other in fabric.heard(tap)
-        if tap.index < other.index and not {tap.index, other.index} & meeting and tap in fabric.heard(other)
+        (attachment.index, other.index)
+        for attachment in fabric.attachments
+        for other in fabric.heard(attachment)
+        if attachment.index < other.index
+        and not {attachment.index, other.index} & meeting
+        and attachment in fabric.heard(other)
     ]
-    part = _components(links, len(fabric.taps))
-    for tap in fabric.taps:  # the interface of a VLAN that filters divide stands on the side that has the same VLAN, else with the first that hears it
-        if tap.index in meeting:
-            near = [(tap.form not in {v for _, v in _vlan_of(t, fabric)}, t.index) for t in fabric.heard(tap)]
-            part[tap.index] = part[min(near, default=(False, tap.index))[1]]
+    part = _components(links, len(fabric.attachments))
+    for attachment in fabric.attachments:  # the interface of a VLAN that filters divide stands on the side that has the same VLAN, else with the first that hears it
+        if attachment.index in meeting:
+            near = [
+                (attachment.form not in {v for _, v in _vlan_of(t, fabric)}, t.index) for t in fabric.heard(attachment)
+            ]
+            part[attachment.index] = part[min(near, default=(False, attachment.index))[1]]
     if not fabric.filters:
         return part, {p: p for p in part.values()}
     over = [
         (part[t.index], part[o.index])
-        for t in fabric.taps
-        for o in fabric.taps
+        for t in fabric.attachments
+        for o in fabric.attachments
         if part[t.index] < part[o.index] and fabric.delivers(t, o) and fabric.delivers(o, t)
     ]
     domain = _components(over, max(part.values(), default=-1) + 1)
@@ -131,11 +135,15 @@ def _components(links: list[tuple[int, int]], size: int) -> dict[int, int]:
     return {k: int(found[k]) for k in range(size)}
 
 
-def _vlan_of(tap: Tap, fabric: Fabric) -> set[tuple[str, int]]:
-    """Return the (box, VLAN) a tap's frames enter on a bridging box, if any."""
-    if tap.port is None:
-        return set() if fabric.meets(tap.box, tap.form) else {(tap.box, tap.form)}
-    return {node for step, _ in fabric.next(tap) if not isinstance(step, Tap) and (node := _inside(step, fabric))}
+def _vlan_of(attachment: Attachment, fabric: Fabric) -> set[tuple[str, int]]:
+    """Return the (box, VLAN) a attachment's frames enter on a bridging box, if any."""
+    if attachment.port is None:
+        return set() if fabric.meets(attachment.box, attachment.form) else {(attachment.box, attachment.form)}
+    return {
+        node
+        for step, _ in fabric.next(attachment)
+        if not isinstance(step, Attachment) and (node := _inside(step, fabric))
+    }
 
 
 def _inside(wire: Wire, fabric: Fabric) -> tuple[str, int] | None:
@@ -148,44 +156,46 @@ def _inside(wire: Wire, fabric: Fabric) -> tuple[str, int] | None:
 
 
 def _seen_from(box: str, vlan: int, fabric: Fabric) -> tuple[set[int], set[tuple[str, int]]]:
-    """Return the taps and the (box, VLAN)s that frames from inside a box's VLAN get to."""
-    taps: set[int] = set()
+    """Return the attachments and the (box, VLAN)s that frames from inside a box's VLAN get to."""
+    attachments: set[int] = set()
     inside: set[tuple[str, int]] = set()
     seen: set[Wire] = set()
-    todo: list[Tap | Wire] = [step for step, _ in fabric.flood(box, vlan, None)]
+    todo: list[Attachment | Wire] = [step for step, _ in fabric.flood(box, vlan, None)]
     while todo:
         node = todo.pop()
-        if isinstance(node, Tap):
-            taps.add(node.index)
+        if isinstance(node, Attachment):
+            attachments.add(node.index)
         elif node not in seen:
             seen.add(node)
             there = _inside(node, fabric)
             if there is not None:
                 inside.add(there)
             todo += [step for step, crossing in fabric.next(node) if crossing is None]
-    return taps, inside
+    return attachments, inside
 
 
-def _group(fabric: Fabric, domain: dict[int, int]) -> tuple[dict[int, list[Tap]], dict[int, set[tuple[str, int]]]]:
-    """Return taps by part and (box, VLAN)s by part (`domain`: tap -> part); trunk-only VLANs make parts of their own (negative numbers)."""
-    taps: dict[int, list[Tap]] = defaultdict(list)
+def _group(
+    fabric: Fabric, domain: dict[int, int]
+) -> tuple[dict[int, list[Attachment]], dict[int, set[tuple[str, int]]]]:
+    """Return attachments by part and (box, VLAN)s by part (`domain`: attachment -> part); trunk-only VLANs make parts of their own (negative numbers)."""
+    attachments: dict[int, list[Attachment]] = defaultdict(list)
     vlans: dict[int, set[tuple[str, int]]] = defaultdict(set)
     placed: dict[tuple[str, int], int] = {}
     easy: dict[int, int] = {}
-    for tap in fabric.taps:
-        taps[domain[tap.index]].append(tap)
-        for node in _vlan_of(tap, fabric):
-            vlans[domain[tap.index]].add(node)
-            placed.setdefault(node, domain[tap.index])
-    for tap in fabric.taps:
-        if tap.index in fabric.easy.of_tap:
-            easy[fabric.easy.of_tap[tap.index]] = domain[tap.index]
+    for attachment in fabric.attachments:
+        attachments[domain[attachment.index]].append(attachment)
+        for node in _vlan_of(attachment, fabric):
+            vlans[domain[attachment.index]].add(node)
+            placed.setdefault(node, domain[attachment.index])
+    for attachment in fabric.attachments:
+        if attachment.index in fabric.easy.of_attachment:
+            easy[fabric.easy.of_attachment[attachment.index]] = domain[attachment.index]
     for node, component in fabric.easy.of_node.items():
         if node not in placed and node in fabric.members:
             home = easy.setdefault(component, -1 - len(placed))
             vlans[home].add(node)
             placed[node] = home
-            taps.setdefault(home, [])
+            attachments.setdefault(home, [])
     loose = [node for node in fabric.members if node not in placed and not fabric.meets(*node)]
     near = {*loose, *(n for n in placed if n not in fabric.easy.of_node)} if loose else set()
     sees = {node: _seen_from(*node, fabric) for node in near}
@@ -195,51 +205,54 @@ def _group(fabric: Fabric, domain: dict[int, int]) -> tuple[dict[int, list[Tap]]
         home = min(back, default=-1 - len(placed))
         vlans[home].add(node)
         placed[node] = home
-        taps.setdefault(home, [])
-    return taps, vlans
+        attachments.setdefault(home, [])
+    return attachments, vlans
 
 
 def compute_segments(fabric: Fabric) -> Segments:
     """Compute all segments of a fabric."""
     part, domain = _joined(fabric)
-    taps, vlans = _group(fabric, part)
-    domain |= {p: p for p in taps if p not in domain}
+    attachments, vlans = _group(fabric, part)
+    domain |= {p: p for p in attachments if p not in domain}
     plan = {v.id: (i, v) for i, v in enumerate(fabric.design.vlans)}
     holders: dict[int, list[int]] = defaultdict(list)
     for p, nodes in vlans.items():
         for vlan in {v for _, v in nodes}:
             holders[vlan].append(p)
     for vlan, domains in list(holders.items()):
-        if any(taps[d] for d in domains):  # the far end of a trunk without a host is no island worth a name
-            holders[vlan] = [d for d in domains if taps[d]]
-    kept = [d for d in taps if taps[d] or any(d in holders[v] for _, v in vlans[d])]
-    beside = _beside(fabric, taps, vlans, domain, holders)
+        if any(attachments[d] for d in domains):  # the far end of a trunk without a host is no island worth a name
+            holders[vlan] = [d for d in domains if attachments[d]]
+    kept = [d for d in attachments if attachments[d] or any(d in holders[v] for _, v in vlans[d])]
+    beside = _beside(fabric, attachments, vlans, domain, holders)
     said = {p: {v for _, v in vlans[p]} | set(beside[p]) for p in kept}
-    subnets = _subnets(kept, domain, taps, said, plan)
-    found = [_segment(fabric, d, domain, taps[d], vlans[d], plan, holders, subnets[domain[d]], beside[d]) for d in kept]
+    subnets = _subnets(kept, domain, attachments, said, plan)
+    found = [
+        _segment(fabric, d, domain, attachments[d], vlans[d], plan, holders, subnets[domain[d]], beside[d])
+        for d in kept
+    ]
     found.sort(key=lambda s: ({"vlan": 0, "line": 1, "transit": 2}[s.kind], s.vlan_ids, s.name))
     found += [_outside(i, d, fabric) for i, d in enumerate(fabric.design.devices) if isinstance(d, Outside)]
     found = _distinct(found)
-    of_tap = {t.index: i for i, s in enumerate(found) for t in s.taps if s.kind != "outside"}
+    of_attachment = {t.index: i for i, s in enumerate(found) for t in s.attachments if s.kind != "outside"}
     of_vlan = {node: i for i, s in enumerate(found) for node in s.vlans}
-    return Segments(fabric, tuple(found), of_tap, of_vlan)
+    return Segments(fabric, tuple(found), of_attachment, of_vlan)
 
 
 def _beside(
     fabric: Fabric,
-    taps: dict[int, list[Tap]],
+    attachments: dict[int, list[Attachment]],
     vlans: dict[int, set[tuple[str, int]]],
     domain: dict[int, int],
     holders: dict[int, list[int]],
 ) -> dict[int, tuple[int, ...]]:
     """Return the VLANs that a part without one of its own belongs to: that of the filtered port it stands at, else those on the near side of its filter."""
     out: dict[int, tuple[int, ...]] = {}
-    for part, mine in taps.items():
+    for part, mine in attachments.items():
         found: set[int] = set()
-        for tap in mine if not vlans[part] else []:
-            wires = [step for step, _ in fabric.next(tap) if not isinstance(step, Tap)]
+        for attachment in mine if not vlans[part] else []:
+            wires = [step for step, _ in fabric.next(attachment) if not isinstance(step, Attachment)]
             found |= {v for wire in wires if (v := _met(wire, fabric)) is not None}
-            found |= {tap.form} if tap.port is None else set()
+            found |= {attachment.form} if attachment.port is None else set()
         if not vlans[part] and not found:
             found = {v for v, parts in holders.items() if any(domain[p] == domain[part] for p in parts)}
         out[part] = tuple(sorted(found))
@@ -259,7 +272,7 @@ def _segment(
     fabric: Fabric,
     part: int,
     domain: dict[int, int],
-    taps: list[Tap],
+    attachments: list[Attachment],
     nodes: set[tuple[str, int]],
     plan: dict[int, tuple[int, Vlan]],
     holders: dict[int, list[int]],
@@ -273,17 +286,17 @@ def _segment(
     names = [plan[v][1].name if v in plan else f"vlan{v}" for v in ids]
     if ids:
         name = "+".join(names)
-        kind = "transit" if _only_routers(taps, fabric) else "vlan"
+        kind = "transit" if _only_routers(attachments, fabric) else "vlan"
         if shared:
-            name += "@" + _place(taps, nodes)
-        where = pointer("vlans", plan[ids[0]][0]) if ids[0] in plan else taps[0].pointer if taps else ""
+            name += "@" + _place(attachments, nodes)
+        where = pointer("vlans", plan[ids[0]][0]) if ids[0] in plan else attachments[0].pointer if attachments else ""
     else:
-        labels = sorted(f"{t.box}:{t.name}" for t in taps)
+        labels = sorted(f"{t.box}:{t.name}" for t in attachments)
         known = sorted(plan[v][1].name for v in beside if v in plan)
-        kind = "transit" if all(t.kind in ("interface", "outside") for t in taps) else "line"
-        name, where = "--".join(labels[:2]) + ("…" if len(labels) > 2 else ""), taps[0].pointer
+        kind = "transit" if all(t.kind in ("interface", "outside") for t in attachments) else "line"
+        name, where = "--".join(labels[:2]) + ("…" if len(labels) > 2 else ""), attachments[0].pointer
         if known:  # the far side of a filter without VLANs of its own belongs to the VLAN on the near side
-            name = "+".join(known) + "@" + _place(taps, nodes)
+            name = "+".join(known) + "@" + _place(attachments, nodes)
             ids, where = (
                 tuple(v for v in beside if v in plan),
                 pointer("vlans", plan[beside[0]][0]) if beside[0] in plan else where,
@@ -295,33 +308,33 @@ def _segment(
         subnets,
         tuple(sorted(nodes)),
         ids,
-        tuple(taps),
+        tuple(attachments),
         island,
         where,
-        _labels(taps, fabric),
+        _labels(attachments, fabric),
     )
 
 
-def _only_routers(taps: list[Tap], fabric: Fabric) -> bool:
+def _only_routers(attachments: list[Attachment], fabric: Fabric) -> bool:
     """Tell whether a VLAN only leads from one routing device to another: no port of it takes a host."""
-    routing = {t.device for t in taps if getattr(fabric.devices[t.box], "routing", True)}
-    return all(t.kind in ("interface", "outside") for t in taps) and len(routing) > 1
+    routing = {t.device for t in attachments if getattr(fabric.devices[t.box], "routing", True)}
+    return all(t.kind in ("interface", "outside") for t in attachments) and len(routing) > 1
 
 
-def _place(taps: list[Tap], nodes: set[tuple[str, int]]) -> str:
+def _place(attachments: list[Attachment], nodes: set[tuple[str, int]]) -> str:
     """Return the box an island is best known by: that with most of its hosts, then most of its VLAN, then first by name."""
     weight: dict[str, tuple[int, int]] = {}
     for box, _ in nodes:
-        weight[box] = (sum(t.box == box and t.kind == "edge" for t in taps), sum(n[0] == box for n in nodes))
-    for tap in taps if not nodes else []:
-        weight.setdefault(tap.box, (0, 0))
+        weight[box] = (sum(t.box == box and t.kind == "edge" for t in attachments), sum(n[0] == box for n in nodes))
+    for attachment in attachments if not nodes else []:
+        weight.setdefault(attachment.box, (0, 0))
     return min(weight, key=lambda box: ([-n for n in weight[box]], box))
 
 
 def _subnets(
     kept: list[int],
     domain: dict[int, int],
-    taps: dict[int, list[Tap]],
+    attachments: dict[int, list[Attachment]],
     vlans: dict[int, set[int]],
     plan: dict[int, tuple[int, Vlan]],
 ) -> dict[int, tuple[str, ...]]:
@@ -330,20 +343,20 @@ def _subnets(
     for part in kept:
         here = nets[domain[part]]
         here |= {parse_prefix(n) for v in vlans[part] if v in plan for n in plan[v][1].subnets}
-        for tap in taps[part]:
-            if tap.kind in ("interface", "outside") and tap.settings:
-                here |= {parse_interface(a).network for a in tap.settings.addresses}
+        for attachment in attachments[part]:
+            if attachment.kind in ("interface", "outside") and attachment.settings:
+                here |= {parse_interface(a).network for a in attachment.settings.addresses}
     order = {
         d: sorted(found, key=lambda n: (n.version, int(n.network_address), n.prefixlen)) for d, found in nets.items()
     }
     return {d: tuple(map(str, found)) for d, found in order.items()}
 
 
-def _labels(taps: list[Tap], fabric: Fabric) -> tuple[str, ...]:
-    labels = {t.label for t in taps}
-    for tap in taps:
-        if tap.kind == "endpoint" and tap.port:
-            peer = fabric.ports[tap.box, tap.port].peer
+def _labels(attachments: list[Attachment], fabric: Fabric) -> tuple[str, ...]:
+    labels = {t.label for t in attachments}
+    for attachment in attachments:
+        if attachment.kind == "endpoint" and attachment.port:
+            peer = fabric.ports[attachment.box, attachment.port].peer
             if peer and fabric.ports[peer].bridges and fabric.tables[peer[0]] is not None:
                 labels.add(f"{peer[0]}:{peer[1]}")
     return tuple(sorted(labels, key=natural))
@@ -362,10 +375,19 @@ def natural(text: str) -> tuple[tuple[int, int, str], ...]:
 
 
 def _outside(index: int, device: Outside, fabric: Fabric) -> Segment:
-    taps = tuple(t for t in fabric.taps if t.device == device.name)
+    attachments = tuple(t for t in fabric.attachments if t.device == device.name)
     port = f"{device.name}:{port_names(device)[0]}"
     return Segment(
-        device.name, -1, "outside", tuple(device.prefixes), (), (), taps, False, pointer("devices", index), (port,)
+        device.name,
+        -1,
+        "outside",
+        tuple(device.prefixes),
+        (),
+        (),
+        attachments,
+        False,
+        pointer("devices", index),
+        (port,),
     )
 
 

@@ -6,8 +6,7 @@ from dataclasses import dataclass
 
 from anabasis.design import Design
 from anabasis.design.devices import Firewall
-from anabasis.fabric import Conditions
-from anabasis.fabric.links import physical_ports
+from anabasis.fabric import Conditions, physical_ports
 from anabasis.failover.standing import pairs_of
 from anabasis.failover.what_if import Event, WhatIf
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from anabasis.design.devices import Firewall
-from anabasis.fabric.links import PhysicalPort, Spot
+from anabasis.fabric import PhysicalPort, Spot
 
 
 @dataclass(frozen=True)

@@ -8,10 +8,7 @@ from anabasis.design import Design
 from anabasis.design.devices import Endpoint
 from anabasis.design.notation import parse_end
 from anabasis.design.references import unit_names
-from anabasis.fabric import Conditions
-from anabasis.fabric.bundles import link_ports
-from anabasis.fabric.conditions import cable_name
-from anabasis.fabric.links import physical_ports
+from anabasis.fabric import Conditions, cable_name, link_ports, physical_ports
 
 
 @dataclass(frozen=True)

@@ -6,9 +6,7 @@ from collections.abc import Iterator
 
 from anabasis.design import Design
 from anabasis.design.devices import Firewall
-from anabasis.fabric import ALL_WELL
-from anabasis.fabric.bundles import LinkPort, link_ports
-from anabasis.fabric.links import Spot, physical_ports
+from anabasis.fabric import ALL_WELL, LinkPort, Spot, link_ports, physical_ports
 from anabasis.failover.heartbeat import heartbeats
 
 

@@ -7,17 +7,14 @@ from dataclasses import dataclass, replace
 from anabasis.design import Design
 from anabasis.design.devices import Firewall
 from anabasis.design.notation import parse_address
-from anabasis.fabric import ALL_WELL, Conditions, groups_of, preference
-from anabasis.fabric.bundles import LinkPort, link_ports
-from anabasis.fabric.links import Spot, physical_ports
+from anabasis.fabric import ALL_WELL, Conditions, LinkPort, Spot, groups_of, link_ports, physical_ports, preference
 from anabasis.failover.election import ORDER, Claim, Election, elect, refused
 from anabasis.failover.heartbeat import heartbeats
 from anabasis.failover.refusing import refusals
-from anabasis.reach.places import own_place, receiver
-from anabasis.reach.site import Site, rerouted
-from anabasis.reach.standing import build_site
-from anabasis.reach.walk import walk
+from anabasis.leases import build_site
 from anabasis.routing import look_up
+from anabasis.site import Site, own_place, receiver, rerouted
+from anabasis.trace import walk
 
 
 @dataclass(frozen=True)

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from anabasis.allpairs import Sweep
 from anabasis.design import Design
-from anabasis.fabric import ALL_WELL, Conditions
-from anabasis.fabric.links import physical_ports
+from anabasis.fabric import ALL_WELL, Conditions, physical_ports
 from anabasis.failover.heartbeat import heartbeats
 from anabasis.failover.parts import state_key
 from anabasis.failover.standing import Standing, at_rest, pairs_of, standings
-from anabasis.reach import Site, Sweep, Verdicts, build_site
-from anabasis.reach.consequences import lost_pairs
-from anabasis.reach.expectations import Judged, judge_all
+from anabasis.leases import build_site
+from anabasis.site import Site
+from anabasis.verdicts import Judged, Verdicts, judge_all, lost_pairs
 
 
 @dataclass(frozen=True)
@@ -130,7 +130,11 @@ class WhatIf:
             sweep = self._sweep(state)
             losses = tuple(Loss(*pair) for pair in lost_pairs(self.well, sweep))
             broken: tuple[str, ...] = ()
-            if losses or sweep.prints.shape != self.well.prints.shape or (sweep.prints != self.well.prints).any():
+            if (
+                losses
+                or sweep.fingerprints.shape != self.well.fingerprints.shape
+                or (sweep.fingerprints != self.well.fingerprints).any()
+            ):
                 judged = judge_all(Verdicts(sweep))
                 broken = tuple(j.name for j in judged if not j.holds and j.name in self.held and not _moot(j))
             self._known[key] = losses, broken

@@ -1,5 +1,8 @@
 """The catalogue of single faults: what engineers get wrong, one thing at a time, each as the edit that makes it."""
 
-from anabasis.faults.catalogue import KINDS, Fault, FaultKind, faults_of
+from anabasis.faults.catalogue import KINDS, faults_of
 
-__all__ = ["KINDS", "Fault", "FaultKind", "faults_of"]
+__all__ = [
+    "KINDS",
+    "faults_of",
+]

@@ -21,7 +21,6 @@ from anabasis.findings import (
     unused,
     zoning,
 )
-from anabasis.findings.answers_grid import AnswersGrid, answers_grids
 from anabasis.findings.catalogue import (
     CATALOGUE,
     STAGES,
@@ -34,23 +33,24 @@ from anabasis.findings.catalogue import (
     place_to_begin,
 )
 from anabasis.findings.offers import Offer, offers
+from anabasis.findings.ruling import MANAGEMENT, risky_answers
 from anabasis.patience import Work, through
-from anabasis.reach import Verdicts
+from anabasis.verdicts import Verdicts
 
 __all__ = [
     "CATALOGUE",
+    "MANAGEMENT",
     "STAGES",
-    "AnswersGrid",
     "Choice",
     "Finding",
     "Offer",
     "Severity",
     "StageName",
-    "answers_grids",
     "as_markdown",
     "find_all",
     "offers",
     "place_to_begin",
+    "risky_answers",
 ]
 
 

@@ -11,13 +11,10 @@ from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import BridgingBox, Endpoint
 from anabasis.design.notation import Address, Network, parse_address, parse_interface, parse_prefix, pointer
 from anabasis.findings.catalogue import Finding
-from anabasis.policy.leases import LeaseServer, lease_servers
-from anabasis.reach import Site
-from anabasis.reach.astray import no_gateway
-from anabasis.routing import L3Interface
-from anabasis.routing.hosts import gateways_of
-from anabasis.routing.interfaces import routes_packets
-from anabasis.routing.plans import misaddressed, plan_of
+from anabasis.policy import LeaseServer, lease_servers
+from anabasis.routing import L3Interface, gateways_of, misaddressed, plan_of, routes_packets
+from anabasis.site import Site
+from anabasis.trace import no_gateway
 from anabasis.wording import say
 
 
@@ -36,7 +33,7 @@ def check(site: Site) -> Iterator[Finding]:
 def _bare(site: Site) -> Iterator[Finding]:
     """An outside needs no address of its own; a port that only carries subinterfaces has none."""
     for i in site.net.interfaces:
-        if not i.addresses and isinstance(site.net.devices[i.device], BridgingBox) and (i.tap is None or i.up):
+        if not i.addresses and isinstance(site.net.devices[i.device], BridgingBox) and (i.attachment is None or i.up):
             yield Finding("address-missing", f"{i.label} has no address, so nothing is routed by it.", (i.pointer,))
 
 
@@ -71,7 +68,11 @@ def _by_plan(site: Site, interface: L3Interface) -> list[dict[str, object]] | No
 def _unlike_links(site: Site) -> Iterator[Finding]:
     """Two routing boxes on a link of their own, with addresses of no common subnet."""
     for segment in site.segments.all:
-        ends = [i for i in site.net.interfaces if i.tap is not None and i.tap in segment.taps and i.addresses]
+        ends = [
+            i
+            for i in site.net.interfaces
+            if i.attachment is not None and i.attachment in segment.attachments and i.addresses
+        ]
         if segment.kind != "transit" or len(ends) != 2 or plan_of(site.segments, ends[0]):
             continue
         one, two = ends
@@ -120,7 +121,7 @@ def _boundaries(site: Site) -> Iterator[Finding]:
     sides: dict[int, list[tuple[int, list[Network]]]] = defaultdict(list)
     for k, segment in enumerate(site.segments.all):
         own = [parse_prefix(n) for v in segment.vlan_ids if v in plan for n in plan[v].subnets]
-        own += [a.network for i in site.net.interfaces if i.tap in segment.taps for a in i.addresses]
+        own += [a.network for i in site.net.interfaces if i.attachment in segment.attachments for a in i.addresses]
         if own and segment.kind != "outside":
             sides[segment.domain].append((k, own))
     for parts in sides.values():
@@ -183,10 +184,10 @@ def _gateway_cause(site: Site, endpoint: str, gateway: Address) -> Cause | None:
 def _served_cause(site: Site, server: LeaseServer) -> Cause | None:
     """Return why nobody has the gateway a server hands out, where the box that should have it is to blame."""
     interface = site.net.by_name.get((server.device, server.interface))
-    if interface is None or interface.tap is None:
+    if interface is None or interface.attachment is None:
         return None
     gateway = parse_address(server.settings.gateway or "")
-    at = site.segments.of(interface.tap)
+    at = site.segments.of(interface.attachment)
     group = next((g for g in site.net.groups_of[at] if gateway in g.subnet and not g.endpoint), None)
     if group is None:
         return None

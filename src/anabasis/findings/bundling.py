@@ -7,10 +7,9 @@ from collections.abc import Iterator
 from anabasis.causes import Wrong
 from anabasis.design import Patch, apply
 from anabasis.design.ports import Lag
-from anabasis.fabric import LinkPort, build_fabric
-from anabasis.fabric.links import PhysicalPort, label
+from anabasis.fabric import LinkPort, PhysicalPort, build_fabric, label
 from anabasis.findings.catalogue import Finding
-from anabasis.reach import Site
+from anabasis.site import Site
 from anabasis.wording import say
 
 

@@ -8,11 +8,9 @@ from anabasis.causes import Layer, Values, Wrong, because
 from anabasis.design.devices import Device, Firewall
 from anabasis.design.notation import pointer
 from anabasis.design.ports import Lag
-from anabasis.fabric import LinkPort, bypasses
-from anabasis.fabric.breaks import lone_inline, unfit
-from anabasis.fabric.links import label
+from anabasis.fabric import LinkPort, bypasses, label, lone_inline, unfit
 from anabasis.findings.catalogue import Finding
-from anabasis.reach import Site
+from anabasis.site import Site
 from anabasis.wording import say
 
 
@@ -67,15 +65,15 @@ def _unlike(site: Site) -> Iterator[Finding]:
 def _hosts(site: Site) -> Iterator[Finding]:
     """Endpoints whose own line does not work, or whose frames their port does not take, or does not send as they take them."""
     fabric = site.fabric
-    for tap in fabric.taps:
-        if tap.kind != "endpoint" or tap.port is None:
+    for attachment in fabric.attachments:
+        if attachment.kind != "endpoint" or attachment.port is None:
             continue
-        line = fabric.ports[tap.box, tap.port]
+        line = fabric.ports[attachment.box, attachment.port]
         cause = line.cause
         if cause is None and line.peer:
-            cause = unfit(fabric, fabric.ports[line.peer], tap.form)
+            cause = unfit(fabric, fabric.ports[line.peer], attachment.form)
         if cause is not None:
-            yield Finding("host-cut", f"{tap.device} is cut off: {say(cause)}.", cause.pointers, cause=cause)
+            yield Finding("host-cut", f"{attachment.device} is cut off: {say(cause)}.", cause.pointers, cause=cause)
 
 
 def _pairs(site: Site) -> Iterator[Finding]:
@@ -101,7 +99,7 @@ def _pairs(site: Site) -> Iterator[Finding]:
 
 def _open_ports(site: Site) -> Iterator[Finding]:
     """One finding a device; a port with a note is there on purpose."""
-    live = {v for s in site.segments.all if s.taps for _, v in s.vlans}
+    live = {v for s in site.segments.all if s.attachments for _, v in s.vlans}
     for d, device in enumerate(site.design.devices):
         ports = [
             p

@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from anabasis.findings.catalogue import Finding
-from anabasis.reach import Verdicts
-from anabasis.reach.expectations import judge_all
+from anabasis.verdicts import Verdicts, judge_all
 
 
 def check(verdicts: Verdicts) -> Iterator[Finding]:

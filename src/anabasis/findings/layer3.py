@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from anabasis.causes import Wrong
 from anabasis.findings.catalogue import Finding
 from anabasis.findings.mends import switched_on
-from anabasis.reach import Site
+from anabasis.site import Site
 from anabasis.wording import say
 
 
@@ -47,7 +47,7 @@ def _endpoints(site: Site) -> Iterator[Finding]:
 
 def _gateways(site: Site) -> Iterator[Finding]:
     for k, segment in enumerate(site.segments.all):
-        if segment.kind != "vlan" or not any(t.kind in ("edge", "endpoint") for t in segment.taps):
+        if segment.kind != "vlan" or not any(t.kind in ("edge", "endpoint") for t in segment.attachments):
             continue
         purposes = {v.purpose for v in site.design.vlans if v.id in segment.vlan_ids}
         if purposes & {"switched"}:

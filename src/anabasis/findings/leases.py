@@ -8,11 +8,11 @@ from anabasis.design.devices import Endpoint
 from anabasis.design.notation import parse_address, parse_interface, parse_span, pointer
 from anabasis.errors import UnknownPlace
 from anabasis.findings.catalogue import Finding
-from anabasis.policy.leases import LeaseServer, lease_servers
-from anabasis.reach import Site, find_place, walk
-from anabasis.reach.leasing import relay_problem
-from anabasis.reach.places import host_place
-from anabasis.routing.plans import misaddressed
+from anabasis.leases import relay_problem
+from anabasis.policy import LeaseServer, lease_servers
+from anabasis.routing import misaddressed
+from anabasis.site import Site, find_place, host_place
+from anabasis.trace import walk
 from anabasis.wording import say
 
 
@@ -49,7 +49,11 @@ def check(site: Site) -> Iterator[Finding]:
 def _together(site: Site, one: LeaseServer, two: LeaseServer) -> bool:
     """Tell whether two servers hear each other's clients: their interfaces stand in one broadcast domain."""
     found = [site.net.by_name.get((s.device, s.interface)) for s in (one, two)]
-    domains = [site.segments.all[site.segments.of(i.tap)].domain for i in found if i is not None and i.tap is not None]
+    domains = [
+        site.segments.all[site.segments.of(i.attachment)].domain
+        for i in found
+        if i is not None and i.attachment is not None
+    ]
     return len(domains) == 2 and domains[0] == domains[1]
 
 
@@ -68,9 +72,9 @@ def _names(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:
     """Name servers that are handed out and that clients do not reach."""
     for server in servers:
         interface = site.net.by_name.get((server.device, server.interface))
-        if interface is None or interface.tap is None or not interface.up or server.mode != "server":
+        if interface is None or interface.attachment is None or not interface.up or server.mode != "server":
             continue
-        groups = site.net.groups_of[site.segments.of(interface.tap)]
+        groups = site.net.groups_of[site.segments.of(interface.attachment)]
         group = next((g for g in groups if g.subnet.version == 4 and not g.endpoint and g.gateway), None)
         source = host_place(site, group) if group is not None else None
         for k, text in enumerate(server.settings.dns if source is not None else ()):
@@ -135,14 +139,14 @@ def _unserved(site: Site) -> Iterator[Finding]:
     for k, segment in enumerate(site.segments.all):
         if segment.kind != "vlan" or set(segment.vlan_ids) & silent:
             continue
-        if not any(t.kind in ("edge", "endpoint") for t in segment.taps) or not any(
+        if not any(t.kind in ("edge", "endpoint") for t in segment.attachments) or not any(
             g.gateway for g in site.net.groups_of[k]
         ):
             continue
         domain = {
             i
             for i in site.net.interfaces
-            if i.tap and site.segments.all[site.segments.of(i.tap)].domain == segment.domain
+            if i.attachment and site.segments.all[site.segments.of(i.attachment)].domain == segment.domain
         }
         mine = [e for e in entries if any((e.device, e.interface) == (i.device, i.name) for i in domain)]
         if any(e.mode != "off" for e in mine) or not domain:
@@ -202,9 +206,13 @@ def _range(site: Site, server: LeaseServer, low: int, high: int, text: str, plac
 
 
 def _two(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:
-    taps = [(s, i.tap) for s in servers if (i := site.net.by_name.get((s.device, s.interface))) and i.tap and i.up]
-    for k, (one, here) in enumerate(taps):
-        for two, there in taps[k + 1 :]:
+    attachments = [
+        (s, i.attachment)
+        for s in servers
+        if (i := site.net.by_name.get((s.device, s.interface))) and i.attachment and i.up
+    ]
+    for k, (one, here) in enumerate(attachments):
+        for two, there in attachments[k + 1 :]:
             if here is there or (site.fabric.delivers(here, there) and site.fabric.delivers(there, here)):
                 name = site.segments.all[site.segments.of(here)].name
                 said = f"Two DHCP servers answer in {name}: {one.label} and {two.label}."

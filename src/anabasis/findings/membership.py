@@ -10,13 +10,24 @@ from itertools import combinations
 from anabasis.causes import Layer, Wrong, because
 from anabasis.design import MembershipCell, Patch, set_membership, set_memberships
 from anabasis.design.devices import BridgingBox
-from anabasis.fabric import Break, LinkPort, Segment, Tap, why_apart
-from anabasis.fabric.breaks import link_items, lone_vlan, unfit
-from anabasis.fabric.frames import UNTAGGED, egress, ingress, member_vlans
+from anabasis.fabric import (
+    UNTAGGED,
+    Attachment,
+    Break,
+    LinkPort,
+    Segment,
+    egress,
+    ingress,
+    link_items,
+    lone_vlan,
+    member_vlans,
+    unfit,
+    why_apart,
+)
 from anabasis.findings.catalogue import Finding
 from anabasis.findings.mends import mend_of
 from anabasis.findings.tables import DEFAULT_VLAN
-from anabasis.reach import Site
+from anabasis.site import Site
 from anabasis.wording import frames, say
 
 
@@ -52,7 +63,7 @@ def _islands(site: Site) -> Iterator[Finding]:
         names = ", ".join(p.name for p in parts)
         text = f"VLAN {vlan} has fallen into {len(parts)} islands, {names}"
         local = next((v.local for v in site.design.vlans if v.id == vlan), vlan in defaults)
-        if not first.taps or not second.taps or local:
+        if not first.attachments or not second.attachments or local:
             continue  # an island that nobody stands on, or a number that each switch uses for itself
         why, one, two = _parted(site, parts)
         lone = next(
@@ -67,9 +78,9 @@ def _islands(site: Site) -> Iterator[Finding]:
         yield Finding("island", f"{text}: {say(why.cause)}.", places, mend, cause=why.cause)
 
 
-def _parted(site: Site, parts: list[Segment]) -> tuple[Break, Tap, Tap]:
+def _parted(site: Site, parts: list[Segment]) -> tuple[Break, Attachment, Attachment]:
     """Return what parts the islands of a VLAN, and between whom: where a cable leads, before where none does at all."""
-    standing = [p.taps[0] for p in parts if p.taps][:4]
+    standing = [p.attachments[0] for p in parts if p.attachments][:4]
     found = [(why_apart(site.fabric, a, b), a, b) for a, b in combinations(standing, 2)]
     return min(found, key=lambda f: f[0].cause.wrong == Wrong.NO_WAY)
 
@@ -78,18 +89,20 @@ def _apart(site: Site) -> Iterator[Finding]:
     """Layer-3 interfaces on a port whose far end bridges, and does not carry their frames: each an island of its VLAN by itself."""
     fabric = site.fabric
     for interface in site.net.interfaces:
-        tap = interface.tap
-        line = fabric.ports.get((tap.box, tap.port)) if tap is not None and tap.port else None
-        if tap is None or line is None or not line.up or not line.peer or line.bridges:
+        attachment = interface.attachment
+        line = (
+            fabric.ports.get((attachment.box, attachment.port)) if attachment is not None and attachment.port else None
+        )
+        if attachment is None or line is None or not line.up or not line.peer or line.bridges:
             continue
-        cause = unfit(fabric, fabric.ports[line.peer], tap.form)
+        cause = unfit(fabric, fabric.ports[line.peer], attachment.form)
         if (
             cause is None
-            and tap.form
-            and not any(v == tap.form for _, v in site.segments.all[site.segments.of(tap)].vlans)
+            and attachment.form
+            and not any(v == attachment.form for _, v in site.segments.all[site.segments.of(attachment)].vlans)
         ):
-            inside, _ = fabric.classify((line.peer, tap.form))
-            if inside is not None and inside != tap.form and not fabric.ports[line.peer].settings.translate:
+            inside, _ = fabric.classify((line.peer, attachment.form))
+            if inside is not None and inside != attachment.form and not fabric.ports[line.peer].settings.translate:
                 continue
         if cause is not None:
             wrapped = replace(cause, guilty=(*cause.guilty, interface.pointer))
@@ -98,7 +111,7 @@ def _apart(site: Site) -> Iterator[Finding]:
                 "interface-apart",
                 said,
                 wrapped.pointers,
-                _carried(site, fabric.ports[line.peer], tap.form),
+                _carried(site, fabric.ports[line.peer], attachment.form),
                 cause=wrapped,
             )
 

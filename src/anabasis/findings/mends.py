@@ -8,13 +8,14 @@ from itertools import chain
 from anabasis.causes import Cause, Wrong
 from anabasis.design import Patch, apply, set_membership
 from anabasis.errors import InputRefused, UnknownPlace
-from anabasis.fabric import Break, Tap, build_fabric
+from anabasis.fabric import Attachment, Break, build_fabric
 from anabasis.failover import stand
-from anabasis.reach import Site, find_place, walk
-from anabasis.reach.verdicts import Shown
+from anabasis.site import Site, find_place
+from anabasis.trace import walk
+from anabasis.verdicts import Shown
 
 
-def mend_of(site: Site, obstacle: Break, start: Tap, goal: Tap) -> Patch | None:
+def mend_of(site: Site, obstacle: Break, start: Attachment, goal: Attachment) -> Patch | None:
     """Return the one edit after which frames pass from `start` to `goal`, or None where it takes more than one.
 
     Cost: one fabric built anew a candidate, of which there are two at most.
@@ -26,8 +27,8 @@ def mend_of(site: Site, obstacle: Break, start: Tap, goal: Tap) -> Patch | None:
         except InputRefused:
             continue
         fabric = build_fabric(mended)
-        taps = {(t.box, t.name, t.form): t for t in fabric.taps}
-        ends = taps.get((start.box, start.name, start.form)), taps.get((goal.box, goal.name, goal.form))
+        attachments = {(t.box, t.name, t.form): t for t in fabric.attachments}
+        ends = attachments.get((start.box, start.name, start.form)), attachments.get((goal.box, goal.name, goal.form))
         if ends[0] and ends[1] and fabric.delivers(ends[0], ends[1]) and fabric.delivers(ends[1], ends[0]):
             return patch
     return None

@@ -9,7 +9,7 @@ from anabasis.design.devices import BridgingBox
 from anabasis.design.look_alikes import Named, look_alikes
 from anabasis.design.notation import pointer
 from anabasis.findings.catalogue import Finding
-from anabasis.reach import Site
+from anabasis.site import Site
 
 OF_A_DEVICE = ("ports", "lags", "vrfs", "zones", "rules", "nat", "answers", "wires")
 RUNS = {

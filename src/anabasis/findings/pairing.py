@@ -8,13 +8,10 @@ from anabasis.design.devices import Firewall
 from anabasis.design.notation import pointer
 from anabasis.design.pairs import Failover
 from anabasis.design.references import mode_of
-from anabasis.fabric import Conditions
-from anabasis.fabric.bundles import LinkPort, link_ports
-from anabasis.fabric.links import PhysicalPort, Spot, physical_ports
-from anabasis.failover import heartbeats
-from anabasis.failover.refusing import elsewhere, unlike_traits
+from anabasis.fabric import Conditions, LinkPort, PhysicalPort, Spot, link_ports, physical_ports
+from anabasis.failover import elsewhere, heartbeats, unlike_traits
 from anabasis.findings.catalogue import Finding
-from anabasis.reach import Site
+from anabasis.site import Site
 from anabasis.wording import say
 
 

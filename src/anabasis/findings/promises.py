@@ -9,9 +9,9 @@ import numpy as np
 from anabasis.design.devices import Outside
 from anabasis.findings.catalogue import Finding
 from anabasis.findings.ruling import MANAGEMENT, answered, strangers
-from anabasis.policy.terms import holds_service
-from anabasis.reach import Site, Verdicts
-from anabasis.reach.expectations import side_of
+from anabasis.policy import holds_service
+from anabasis.site import Site
+from anabasis.verdicts import Verdicts, side_of
 
 FEW = 4
 """How many segments a sentence names."""

@@ -10,8 +10,8 @@ from anabasis.design import Patch
 from anabasis.design.notation import parse_address
 from anabasis.findings.catalogue import Finding
 from anabasis.findings.mends import first_that_helps, switched_on
-from anabasis.reach import Site, Verdict, Verdicts
-from anabasis.reach.verdicts import Shown
+from anabasis.site import Site
+from anabasis.verdicts import Shown, Verdict, Verdicts
 from anabasis.wording import say
 
 CODES = {

@@ -4,17 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from anabasis.allpairs import Sweep
 from anabasis.design.devices import BridgingBox, Firewall, Outside
 from anabasis.design.notation import parse_prefix
 from anabasis.findings.catalogue import Choice, Finding
-from anabasis.policy import AnswerList, Policy, RuleLine, Service, Span
-from anabasis.policy.terms import holds_address, holds_service
-from anabasis.reach import Site, Verdicts, walk
-from anabasis.reach.places import host_place, number_to_address, own_place
-from anabasis.reach.sweep import Sweep
-from anabasis.reach.zones import works_of
-from anabasis.routing import HostGroup, L3Interface, look_up
-from anabasis.routing.spans import intersect
+from anabasis.policy import AnswerList, Policy, RuleLine, Service, Span, holds_address, holds_service
+from anabasis.routing import HostGroup, L3Interface, intersect, look_up
+from anabasis.site import Site, host_place, number_to_address, own_place
+from anabasis.trace import walk
+from anabasis.verdicts import Verdicts, works_of
 
 MANAGEMENT: dict[str, Service] = {
     "ssh": (6, 22),
@@ -43,7 +41,7 @@ def _idle(sweep: Sweep, policy: Policy) -> Iterator[Finding]:
     """Rules that could go: others take all they speak of, would decide the same, or nothing comes by."""
     device = next(d for d in sweep.site.design.devices if d.name == policy.device)
     assert isinstance(device, Firewall)
-    works = works_of(sweep, device)
+    works = works_of(sweep, device.name)
     place = {r.name: i for i, r in enumerate(policy.rules)}
 
     def in_order(names: set[str]) -> list[RuleLine]:
@@ -145,7 +143,7 @@ def _meets(sweep: Sweep, firewall: str, one: HostGroup, two: HostGroup) -> str |
         return f"traffic inside {names[0]} is switched"
     family = sweep.families[one.subnet.version]
     number = site.net.host_spans(two)[0][0]
-    goal = family.ground.classes.class_of(number)
+    goal = family.plane.classes.class_of(number)
     paths = family.forwarding.from_group(one, goal)
     if not paths or not all(p.arrived and not p.touched for p in paths) or any(firewall in p.firewalls for p in paths):
         return None

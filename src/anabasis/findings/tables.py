@@ -7,9 +7,9 @@ from collections.abc import Iterator
 from anabasis.design.devices import BridgingBox, Firewall, Limits
 from anabasis.design.notation import pointer
 from anabasis.design.ports import Membership
-from anabasis.fabric.frames import member_vlans
+from anabasis.fabric import member_vlans
 from anabasis.findings.catalogue import Finding
-from anabasis.reach import Site
+from anabasis.site import Site
 
 DEFAULT_VLAN = 1
 """The default PVID (IEEE 802.1Q-2022 table 9-2)."""

@@ -15,10 +15,10 @@ from anabasis.findings.catalogue import Choice, Finding
 from anabasis.findings.mends import first_that_helps
 from anabasis.findings.returning import routes_for
 from anabasis.policy import Policy, Translation
-from anabasis.reach import Site, Verdict, Verdicts, Walk, walk
-from anabasis.reach.places import number_to_address
-from anabasis.reach.verdicts import Shown
 from anabasis.routing import look_up
+from anabasis.site import Site, number_to_address
+from anabasis.trace import Walk, walk
+from anabasis.verdicts import Shown, Verdict, Verdicts
 from anabasis.wording import say
 
 MOST_ROUTES = 6

@@ -9,7 +9,7 @@ from anabasis.design.devices import BridgingBox, Firewall
 from anabasis.design.notation import pointer
 from anabasis.design.uses import uses
 from anabasis.findings.catalogue import Finding
-from anabasis.reach import Site
+from anabasis.site import Site
 
 
 def check(site: Site) -> Iterator[Finding]:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from anabasis.causes import Layer, Wrong, because
 from anabasis.findings.catalogue import Finding
-from anabasis.reach import Site
+from anabasis.site import Site
 
 
 def check(site: Site) -> Iterator[Finding]:

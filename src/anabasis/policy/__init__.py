@@ -2,15 +2,15 @@
 
 from anabasis.policy.answers import AnswerList
 from anabasis.policy.firewalls import Policies, Policy, build_policies
+from anabasis.policy.leases import LeaseServer, lease_servers
 from anabasis.policy.rules import RuleLine
-from anabasis.policy.terms import ANY_ADDRESS, ANY_SERVICE, Service, ServiceSpan, Span, Terms
+from anabasis.policy.terms import Service, ServiceSpan, Span, holds_address, holds_service
 from anabasis.policy.translation import AddressMap, ServiceMap, Translation
 
 __all__ = [
-    "ANY_ADDRESS",
-    "ANY_SERVICE",
     "AddressMap",
     "AnswerList",
+    "LeaseServer",
     "Policies",
     "Policy",
     "RuleLine",
@@ -18,7 +18,9 @@ __all__ = [
     "ServiceMap",
     "ServiceSpan",
     "Span",
-    "Terms",
     "Translation",
     "build_policies",
+    "holds_address",
+    "holds_service",
+    "lease_servers",
 ]

@@ -13,8 +13,7 @@ from anabasis.policy.answers import AnswerList, answer_lists, everything
 from anabasis.policy.rules import RuleLine, rule_lines, rule_lines_off
 from anabasis.policy.terms import Terms
 from anabasis.policy.translation import Translation, claims_of, translations
-from anabasis.routing import L3Interface
-from anabasis.routing.claims import Claim
+from anabasis.routing import Claim, L3Interface
 
 
 @dataclass(frozen=True)

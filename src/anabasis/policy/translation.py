@@ -14,7 +14,7 @@ from anabasis.design.notation import parse_span, pointer
 from anabasis.design.rules import Translating
 from anabasis.policy.matching import Match, zone_names
 from anabasis.policy.terms import ANY_ADDRESS, Service, ServiceSpan, Span, Terms
-from anabasis.routing.claims import Claim
+from anabasis.routing import Claim
 
 
 @dataclass(frozen=True)

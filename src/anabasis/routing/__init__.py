@@ -1,28 +1,36 @@
 """Layer 3: interfaces (up or not, and why), routing tables, lookup, hosts and their gateways. Start at `network.py`."""
 
-from anabasis.routing.drawing import SegmentDrawing, segment_drawing
-from anabasis.routing.hosts import HostGroup
-from anabasis.routing.interfaces import L3Interface, PortState, interface_rows
+from anabasis.routing.claims import Claim
+from anabasis.routing.hosts import HostGroup, Leased, gateways_of
+from anabasis.routing.interfaces import L3Interface, interface_rows, kept_apart, routes_packets
 from anabasis.routing.lookup import Lookup, look_up
 from anabasis.routing.network import Network3, build_network
-from anabasis.routing.overview import DeviceRouting, LookupView, lookup_view, routing_overview
-from anabasis.routing.tables import Table, TableRoute
+from anabasis.routing.plans import misaddressed, plan_of
+from anabasis.routing.spans import Interval, Intervals, intersect, merge, span_of, subtract
+from anabasis.routing.tables import Origin, Table, TableRoute
 
 __all__ = [
-    "DeviceRouting",
+    "Claim",
     "HostGroup",
+    "Interval",
+    "Intervals",
     "L3Interface",
+    "Leased",
     "Lookup",
-    "LookupView",
     "Network3",
-    "PortState",
-    "SegmentDrawing",
+    "Origin",
     "Table",
     "TableRoute",
     "build_network",
+    "gateways_of",
     "interface_rows",
+    "intersect",
+    "kept_apart",
     "look_up",
-    "lookup_view",
-    "routing_overview",
-    "segment_drawing",
+    "merge",
+    "misaddressed",
+    "plan_of",
+    "routes_packets",
+    "span_of",
+    "subtract",
 ]

@@ -22,7 +22,7 @@ from anabasis.design.notation import (
     parse_prefix,
     pointer,
 )
-from anabasis.fabric import Segment, Segments, Tap
+from anabasis.fabric import Attachment, Segment, Segments
 from anabasis.once import once
 from anabasis.routing.interfaces import L3Interface, routes_packets
 from anabasis.routing.spans import Intervals, span_of, subtract
@@ -38,7 +38,7 @@ class HostGroup:
     """What is on their link; for an outside, one of its prefixes."""
     first: Address
     last: Address
-    tap: Tap | None
+    attachment: Attachment | None
     """Where they stand; None = no port of the segment takes a host."""
     gateway: Address | None
     cause: Cause | None
@@ -70,10 +70,10 @@ class HostGroup:
         return address.version == self.first.version and int(self.first) <= int(address) <= int(self.last)
 
 
-def stand_of(segment: Segment) -> Tap | None:
+def stand_of(segment: Segment) -> Attachment | None:
     """Return where a host of a segment that nobody named stands: on an edge port, else where any attachment is."""
     order = {"edge": 0, "endpoint": 1, "interface": 2, "outside": 3}
-    return min(segment.taps, key=lambda t: order[t.kind], default=None)
+    return min(segment.attachments, key=lambda t: order[t.kind], default=None)
 
 
 @dataclass(frozen=True)
@@ -100,12 +100,12 @@ def host_groups(segments: Segments, interfaces: list[L3Interface], leases: Lease
     """
     out: list[HostGroup] = []
     routing = {d.name for d in segments.fabric.design.devices if routes_packets(d)}
-    able = [i for i in interfaces if i.tap is not None and i.device in routing]
+    able = [i for i in interfaces if i.attachment is not None and i.device in routing]
     handed = _handing(segments.fabric.design)
     standing: dict[int, list[L3Interface]] = {}
     for i in able:
-        if i.tap is not None:
-            standing.setdefault(segments.all[segments.of(i.tap)].domain, []).append(i)
+        if i.attachment is not None:
+            standing.setdefault(segments.all[segments.of(i.attachment)].domain, []).append(i)
     for s, segment in enumerate(segments.all):
         if segment.kind == "outside":
             out += _behind(segments, s, segment)
@@ -138,13 +138,15 @@ def _silent(
     segments: Segments, segment: Segment, interfaces: list[L3Interface], routing: set[str]
 ) -> list[tuple[L3Interface, bool]]:
     """Return the interfaces that stand in a segment or are down, and whether their box routes: who may have been meant as its gateway."""
-    taps = {t.index for t in segment.taps}
+    attachments = {t.index for t in segment.attachments}
     ids = {v for s in segments.all if s.domain == segment.domain for v in s.vlan_ids}
     vlans = {f"vlan{v}" for v in ids} | {str(v) for v in ids}
     return [
         (i, i.device in routing)
         for i in interfaces
-        if (i.tap is not None and i.tap.index in taps) or i.name in vlans or i.name.rpartition(".")[2] in vlans
+        if (i.attachment is not None and i.attachment.index in attachments)
+        or i.name in vlans
+        or i.name.rpartition(".")[2] in vlans
     ]
 
 
@@ -172,19 +174,19 @@ def _endpoints(
     """An endpoint keeps its address and its subnet wherever it stands, and however thoroughly it is cut off."""
     design = segments.fabric.design
     index = {d.name: n for n, d in enumerate(design.devices)}
-    for tap in segment.taps:
-        device = design.devices[index[tap.device]]
+    for attachment in segment.attachments:
+        device = design.devices[index[attachment.device]]
         if not isinstance(device, Endpoint):
             continue
-        at = pointer("devices", index[tap.device])
-        texts = [*device.addresses, *(tap.settings.addresses if tap.settings else [])]
+        at = pointer("devices", index[attachment.device])
+        texts = [*device.addresses, *(attachment.settings.addresses if attachment.settings else [])]
         held: list[tuple[Interface, Leased | None]] = [(parse_interface(t), None) for t in texts]
-        lease = leases.get((device.name, tap.name))
+        lease = leases.get((device.name, attachment.name))
         held += [(lease.address, lease)] if lease is not None else []
-        formed = _formed(device, index[tap.device], segment, known) if not any(":" in t for t in texts) else None
+        formed = _formed(device, index[attachment.device], segment, known) if not any(":" in t for t in texts) else None
         held += [(formed, None)] if formed is not None else []
         for interface, leased in held:
-            stray = _stray(segments, device, at, tap, segment, interface)
+            stray = _stray(segments, device, at, attachment, segment, interface)
             near = anywhere if stray is not None or not segment.subnets else known
             gateway, cause, where, assumed = _gateway_of(device, at, segment, interface, leased, near)
             subnet = known.link_of(interface)
@@ -194,7 +196,7 @@ def _endpoints(
                 subnet,
                 interface.ip,
                 interface.ip,
-                tap,
+                attachment,
                 gateway,
                 cause,
                 where,
@@ -226,13 +228,13 @@ def interface_id(hardware: str) -> int:
 
 
 def _stray(
-    segments: Segments, device: Endpoint, at: str, tap: Tap, segment: Segment, interface: Interface
+    segments: Segments, device: Endpoint, at: str, attachment: Attachment, segment: Segment, interface: Interface
 ) -> Cause | None:
     """Return why an endpoint stands where its address does not belong; None where it does, or where no subnet is."""
     same = [n for n in map(parse_prefix, segment.subnets) if n.version == interface.version]
     if not same or any(interface.ip in n for n in same):
         return None
-    port = segments.fabric.ports[tap.box, tap.port] if tap.port else None
+    port = segments.fabric.ports[attachment.box, attachment.port] if attachment.port else None
     near = segments.fabric.ports.get(port.peer) if port is not None and port.peer else None
     values: Values = {"host": device.name, "address": str(interface), "segment": segment.name}
     said = values | {"subnets": ", ".join(map(str, same))}
@@ -281,7 +283,7 @@ def _own_gateway(device: Endpoint, version: int) -> Address | None:
 class _Gateways:
     """The interfaces that hosts of a domain may use as their gateway."""
 
-    handed: Handed
+    handed: LeaseRanges
     inside: list[L3Interface]
     silent: list[tuple[L3Interface, bool]]
     """Who may have been meant: interfaces of the VLAN without an address that fits, or whose box does not route."""
@@ -349,12 +351,12 @@ class _Gateways:
         return because(Layer.GATEWAY, Wrong.NO_GATEWAY, segment.pointer, values=values)
 
 
-Handed = dict[tuple[str, str], list[tuple[tuple[int, int], Address]]]
+LeaseRanges = dict[tuple[str, str], list[tuple[tuple[int, int], Address]]]
 
 
-def _handing(design: Design) -> Handed:
+def _handing(design: Design) -> LeaseRanges:
     """Return (device, interface) -> the gateways it hands out, each with (device index, entry index)."""
-    out: Handed = defaultdict(list)
+    out: LeaseRanges = defaultdict(list)
     for d, device in enumerate(design.devices):
         for i, lease in enumerate(device.dhcp if isinstance(device, BridgingBox) else []):
             if lease.mode in ("server", "yield") and lease.gateway:
@@ -362,7 +364,7 @@ def _handing(design: Design) -> Handed:
     return out
 
 
-def _handed_out(handed: Handed, subnet: Network, inside: list[L3Interface]) -> tuple[Address, str] | None:
+def _handed_out(handed: LeaseRanges, subnet: Network, inside: list[L3Interface]) -> tuple[Address, str] | None:
     here = {k for x in inside for k in handed.get((x.device, x.name), ()) if k[1] in subnet}
     if not here:
         return None

@@ -11,9 +11,19 @@ from anabasis.design.devices import Box, BridgingBox, Device, Endpoint, Firewall
 from anabasis.design.notation import Address, Interface, parse_address, parse_interface, pointer
 from anabasis.design.ports import Layer3, Membership, RedundantGateway, VlanInterface
 from anabasis.design.references import mode_of, unit_names
-from anabasis.fabric import ALL_WELL, Conditions, Fabric, LinkPort, Tap, carrying_units, forwarding_units, groups_of
-from anabasis.fabric.breaks import link_items
-from anabasis.fabric.flow import bridges_frames, is_edge
+from anabasis.fabric import (
+    ALL_WELL,
+    Attachment,
+    Conditions,
+    Fabric,
+    LinkPort,
+    bridges_frames,
+    carrying_units,
+    forwarding_units,
+    groups_of,
+    is_edge,
+    link_items,
+)
 from anabasis.wording import Reasoned, say
 
 
@@ -34,7 +44,7 @@ class L3Interface(Reasoned):
     zone: str | None
     answers: str | None
     pointer: str
-    tap: Tap | None
+    attachment: Attachment | None
     vrrp: tuple[RedundantGateway, ...] = ()
     standing: tuple[Address, ...] = ()
     """The virtual addresses it answers for, as the elected router of its number (RFC 9568)."""
@@ -129,7 +139,7 @@ def _make(
     cause: Cause | None,
     settings: Layer3,
     at: str,
-    tap: Tap | None,
+    attachment: Attachment | None,
     because: tuple[Cause, ...] = (),
     waits: bool = False,
 ) -> L3Interface:
@@ -145,7 +155,7 @@ def _make(
         settings.zone,
         settings.answers,
         at,
-        tap,
+        attachment,
         tuple(settings.vrrp),
         announced=_announced(device, settings, addresses),
         routed_to_others=settings.routed_to_others,
@@ -210,8 +220,8 @@ def _vlan_interfaces(fabric: Fabric, device: BridgingBox, d: int, box: str) -> I
             cause = because(Layer.VLAN, Wrong.NOT_IN_TABLE, place, vlan=vlan, device=device.name)
         elif device.follows_ports:
             cause, several, waits = _following(fabric, device, box, vlan, at, vlan_interface)
-        tap = fabric.at_vlan.get((box, vlan))
-        yield _make(device, name, "vlan interface", cause, vlan_interface, at, tap, several, waits)
+        attachment = fabric.at_vlan.get((box, vlan))
+        yield _make(device, name, "vlan interface", cause, vlan_interface, at, attachment, several, waits)
 
 
 def _should_carry(fabric: Fabric, box: str, vlan: int, settings: Layer3) -> list[str]:

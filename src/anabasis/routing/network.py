@@ -10,7 +10,7 @@ from itertools import accumulate
 from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design.devices import Device, Endpoint, Outside
 from anabasis.design.notation import Address, parse_interface, parse_prefix
-from anabasis.fabric import ALL_WELL, Conditions, Segments, Tap
+from anabasis.fabric import ALL_WELL, Attachment, Conditions, Segments
 from anabasis.once import once
 from anabasis.routing.claims import Claim, Claims
 from anabasis.routing.hosts import HostGroup, Leases, host_groups, host_spans
@@ -36,9 +36,9 @@ class Network3:
         return {d.name: d for d in self.segments.fabric.design.devices}
 
     @once
-    def by_tap(self) -> dict[Tap, L3Interface]:
-        """Return the interface that stands at a tap."""
-        return {i.tap: i for i in self.interfaces if i.tap is not None}
+    def by_attachment(self) -> dict[Attachment, L3Interface]:
+        """Return the interface that stands at a attachment."""
+        return {i.attachment: i for i in self.interfaces if i.attachment is not None}
 
     @once
     def by_name(self) -> dict[tuple[str, str], L3Interface]:
@@ -62,12 +62,12 @@ class Network3:
         """Return the addresses that several hosts or boxes of one broadcast domain hold: who answers is luck."""
         holders: dict[tuple[int, Address], dict[str, str]] = {}
         for i in self.interfaces:
-            if i.tap is not None and i.up:
-                domain = self.segments.all[self.segments.of(i.tap)].domain
+            if i.attachment is not None and i.up:
+                domain = self.segments.all[self.segments.of(i.attachment)].domain
                 for a in i.addresses:
                     holders.setdefault((domain, a.ip), {})[i.label] = i.pointer
         for g in self.hosts:
-            if g.endpoint and g.tap is not None:
+            if g.endpoint and g.attachment is not None:
                 at = next(k for k, d in enumerate(self.segments.fabric.design.devices) if d.name == g.endpoint)
                 holders.setdefault((g.domain, g.first), {})[g.endpoint] = f"/devices/{at}"
         return {
@@ -147,23 +147,23 @@ class Network3:
         An outside without an address of its own answers for any address of its link that nobody else holds (docs/semantics.md).
         """
         holders = [i for i in self.gateways(hop) if i is not egress]
-        if holders or egress.tap is None:
+        if holders or egress.attachment is None:
             return holders
-        return self.silent_outsides(hop, egress.tap)
+        return self.silent_outsides(hop, egress.attachment)
 
-    def silent_outsides(self, hop: Address, near: Tap) -> list[L3Interface]:
-        """Return the outsides without an address of their own that stand in the segment of a tap and answer for a free address there."""
-        here = self.segments.of_tap.get(near.index)
+    def silent_outsides(self, hop: Address, near: Attachment) -> list[L3Interface]:
+        """Return the outsides without an address of their own that stand in the segment of a attachment and answer for a free address there."""
+        here = self.segments.of_attachment.get(near.index)
         if hop in self.owned or here is None:
             return []
         return [
             i
             for i in self.interfaces
             if not i.addresses
-            and i.tap is not None
-            and i.tap.kind == "outside"
+            and i.attachment is not None
+            and i.attachment.kind == "outside"
             and isinstance(self.devices[i.device], Outside)
-            and self.segments.of_tap.get(i.tap.index) == here
+            and self.segments.of_attachment.get(i.attachment.index) == here
             and any(hop in parse_prefix(n) for n in self.segments.all[here].subnets)
         ]
 

@@ -14,8 +14,8 @@ def plan_of(segments: Segments, interface: L3Interface) -> list[Network]:
     tag = interface.name.removeprefix("vlan") if interface.kind == "vlan interface" else tail
     if tag.isdigit():
         ids = {int(tag)}
-    elif interface.tap is not None and interface.tap.index in segments.of_tap:
-        ids = set(segments.all[segments.of(interface.tap)].vlan_ids)
+    elif interface.attachment is not None and interface.attachment.index in segments.of_attachment:
+        ids = set(segments.all[segments.of(interface.attachment)].vlan_ids)
     else:
         return []
     in_order = ids if len(ids) == 1 else [i for i in segments.planned if i in ids]
@@ -33,8 +33,12 @@ def misaddressed(segments: Segments, interface: L3Interface, address: Address | 
     for net in plan:
         mine = [a for a in interface.addresses if a.version == net.version]
         values: Values = {"interface": interface.label, "has": ", ".join(map(str, mine)), "subnet": str(net)}
-        where = interface.tap is not None and interface.tap.index in segments.of_tap
-        segment = segments.all[segments.of(interface.tap)].name if where and interface.tap is not None else "its VLAN"
+        where = interface.attachment is not None and interface.attachment.index in segments.of_attachment
+        segment = (
+            segments.all[segments.of(interface.attachment)].name
+            if where and interface.attachment is not None
+            else "its VLAN"
+        )
         inside = [a for a in mine if a.ip in net]
         if not mine and not interface.addresses:
             return because(

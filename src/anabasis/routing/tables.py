@@ -157,9 +157,9 @@ def _of_interface(i: L3Interface, segments: Segments, preference: int) -> Iterat
     for address in i.addresses:
         if address.network.prefixlen < address.max_prefixlen:
             yield route(address.network, "connected")
-    if not i.addresses and i.tap is not None and i.tap.kind == "outside":
+    if not i.addresses and i.attachment is not None and i.attachment.kind == "outside":
         # An outside without an address of its own stands in the subnets of its segment (docs/semantics.md).
-        for subnet in segments.all[segments.of(i.tap)].subnets:
+        for subnet in segments.all[segments.of(i.attachment)].subnets:
             yield route(parse_prefix(subnet), "connected")
 
 
@@ -257,11 +257,11 @@ class _Statics:
 
     def _across(self, interface: L3Interface, via: Address) -> Cause | None:
         """An interface whose link holds the next hop, and that has no address, or one of another subnet."""
-        if interface.tap is None or interface.tap.index not in self._segments.of_tap:
+        if interface.attachment is None or interface.attachment.index not in self._segments.of_attachment:
             return None
-        here = self._segments.of(interface.tap)
+        here = self._segments.of(interface.attachment)
         for other in self._all:
-            there = self._segments.of_tap.get(other.tap.index) if other.tap is not None else None
+            there = self._segments.of_attachment.get(other.attachment.index) if other.attachment is not None else None
             subnet = other.subnet_of(via)
             if other is interface or there != here or subnet is None or via not in [a.ip for a in other.addresses]:
                 continue

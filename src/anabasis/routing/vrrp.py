@@ -58,6 +58,6 @@ def _versions(virtual: RedundantGateway) -> Iterator[int]:
 
 
 def _hears(fabric: Fabric, speaker: L3Interface, listener: L3Interface) -> bool:
-    if speaker.tap is None or listener.tap is None:
+    if speaker.attachment is None or listener.attachment is None:
         return False
-    return fabric.delivers(speaker.tap, listener.tap)
+    return fabric.delivers(speaker.attachment, listener.attachment)

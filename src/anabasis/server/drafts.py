@@ -39,11 +39,11 @@ from anabasis.design import (
 from anabasis.design.edits import patched
 from anabasis.design.files import parse_text
 from anabasis.errors import Outdated
-from anabasis.reach import Consequences
 from anabasis.server.access import Author, may
 from anabasis.server.state import SeenVersion, State, TheState, etag
 from anabasis.server.turns import InTurn
 from anabasis.store import Draft, EditRecord
+from anabasis.verdicts import Consequences
 
 router = APIRouter(prefix="/designs/{design_id}", tags=["draft"], dependencies=[may("read")], route_class=InTurn)
 EDIT = [may("edit")]

@@ -7,11 +7,12 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 
-from anabasis.failover import DrillSheet, Event, PairStand
+from anabasis.failover import DrillSheet, Event
 from anabasis.server.access import Author, may
 from anabasis.server.state import TheState, etag
 from anabasis.server.sweeps import Sweep
 from anabasis.server.turns import InTurn
+from anabasis.views import PairStand
 
 router = APIRouter(
     prefix="/designs/{design_id}/failover", tags=["failover"], dependencies=[may("read")], route_class=InTurn

@@ -12,24 +12,46 @@ from pydantic import BaseModel, Field
 
 from anabasis.climb import Climb, Stage, breaking_edit
 from anabasis.design import Item, Link, Tree, all_links, item
-from anabasis.fabric import CableEnds, Cabling, Grid, cable_ends, cabling, conditions_of, vlan_grid
+from anabasis.fabric import conditions_of
 from anabasis.finder import Hit, find
-from anabasis.findings import AnswersGrid, Choice, Finding, Offer, Severity, StageName, answers_grids, offers
-from anabasis.policy.strips import Strip, strips
-from anabasis.reach import Consequences, Matrix, PairView, Plug, ask, matrix, pair_view
-from anabasis.reach.expectations import Judged
-from anabasis.reach.exposure import Exposure, exposure
-from anabasis.reach.matrix import matrix_csv
-from anabasis.reach.matrix_map import TILE, MatrixMap, TileCell, matrix_map, matrix_tile
-from anabasis.reach.own_addresses import OwnAddresses, own_addresses
-from anabasis.reach.profile import PacketView, packet_view
-from anabasis.reach.unasked import Unasked
-from anabasis.reach.zones import FirewallPolicy
-from anabasis.routing import DeviceRouting, LookupView, SegmentDrawing, lookup_view, routing_overview, segment_drawing
+from anabasis.findings import Choice, Finding, Offer, Severity, StageName, offers
+from anabasis.probe import Exposure, OwnAddresses, Plug, exposure, own_addresses
 from anabasis.server.access import may
 from anabasis.server.state import State, TheState, etag
 from anabasis.server.turns import InTurn
 from anabasis.store import Draft, EditRecord
+from anabasis.verdicts import Consequences, Judged, Unasked, ask
+from anabasis.views import (
+    TILE,
+    AnswersGrid,
+    CableEnds,
+    Cabling,
+    DeviceRouting,
+    FirewallPolicy,
+    Grid,
+    LookupView,
+    Matrix,
+    MatrixMap,
+    PacketView,
+    PairView,
+    SegmentDrawing,
+    Strip,
+    TileCell,
+    answers_grids,
+    cable_ends,
+    cabling,
+    lookup_view,
+    matrix,
+    matrix_csv,
+    matrix_map,
+    matrix_tile,
+    packet_view,
+    pair_view,
+    routing_overview,
+    segment_drawing,
+    strips,
+    vlan_grid,
+)
 
 router = APIRouter(prefix="/designs/{design_id}/views", tags=["views"], dependencies=[may("read")], route_class=InTurn)
 

@@ -1,0 +1,414 @@
+"""Where packets of one family go, class by class: forwarding tables over address classes, and paths followed once and kept.
+
+A path here is that of a packet nothing translates on the way; where something might, `touched` says so, and `translated.py` looks closer.
+Routes that share traffic make several paths; all of them have to arrive.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from anabasis.classes import Mask, Numbers
+from anabasis.design.devices import Outside, RoutingBox
+from anabasis.design.notation import Address
+from anabasis.fabric import Attachment
+from anabasis.routing import HostGroup, L3Interface, TableRoute, kept_apart, routes_packets
+from anabasis.site import Site, number_to_address
+
+Zones = tuple[str, str, str]
+"""(firewall, ingress zone, egress zone)."""
+Fib = list[npt.NDArray[np.int32]]
+"""int32[address_class] each: index into a table's routes, -1 = none; more than one where routes share traffic."""
+
+
+@dataclass(frozen=True)
+class Path:
+    """Where packets to one class of addresses end, and what they cross on the way."""
+
+    arrived: bool
+    end: Attachment | None = None
+    """The attachment that puts the packet onto its last link."""
+    behind: str | None = None
+    """The outside that keeps it."""
+    crossings: tuple[Zones, ...] = ()
+    refuses_private: bool = False
+    """It enters an outside that drops private sources."""
+    touched: bool = False
+    """A translation on the way might change a packet."""
+
+    def then(self, crossings: tuple[Zones, ...]) -> Path:
+        """Return the same path with filtering points behind it."""
+        return replace(self, crossings=self.crossings + crossings) if crossings else self
+
+    @property
+    def firewalls(self) -> frozenset[str]:
+        """Return the firewalls crossed."""
+        return frozenset(c[0] for c in self.crossings)
+
+
+Paths = tuple[Path, ...]
+"""Every way packets may take; one that is lost stands for all."""
+LOST = Path(False)
+Node = tuple[str, str, L3Interface | None]
+"""(device, VRF, interface the packet came in by; None = sent from behind or by the box itself)."""
+
+
+Head = tuple[bool, tuple[Zones, ...], bool, bool]
+"""What of a path is not its end: arrived, crossings, refuses private sources, touched."""
+End = tuple[Attachment | None, str | None]
+_SHIFT = 24
+"""A number of paths is that of their heads, times 2**24, and that of their ends."""
+
+
+class PathTable:
+    """Paths by number, so that arrays can speak of them. What stands in front of paths changes their heads only, so ends are many and heads are few."""
+
+    def __init__(self) -> None:
+        self.heads: list[tuple[Head, ...]] = []
+        self.ends: list[tuple[End, ...]] = []
+        self._touched: list[bool] = []
+        self._head_at: dict[tuple[Head, ...], int] = {}
+        self._end_at: dict[tuple[End, ...], int] = {}
+        self._longer: dict[tuple[tuple[Zones, ...], bool, bool, int], int] = {}
+        self._known: dict[int, Paths] = {}
+
+    def number(self, paths: Paths) -> int:
+        """Return the number of some paths."""
+        heads = tuple((p.arrived, p.crossings, p.refuses_private, p.touched) for p in paths)
+        ends = tuple((p.end, p.behind) for p in paths)
+        end = self._end_at.setdefault(ends, len(self.ends))
+        if end == len(self.ends):
+            self.ends.append(ends)
+        return self._head(heads) << _SHIFT | end
+
+    def _head(self, heads: tuple[Head, ...]) -> int:
+        found = self._head_at.setdefault(heads, len(self.heads))
+        if found == len(self.heads):
+            self.heads.append(heads)
+            self._touched.append(any(touched for *_, touched in heads))
+        return found
+
+    def of(self, number: int) -> Paths:
+        """Return the paths of a number."""
+        if number not in self._known:
+            heads, ends = self.heads[number >> _SHIFT], self.ends[number & (1 << _SHIFT) - 1]
+            self._known[number] = tuple(
+                Path(arrived, end, behind, crossings, refuses, touched)
+                for (arrived, crossings, refuses, touched), (end, behind) in zip(heads, ends, strict=True)
+            )
+        return self._known[number]
+
+    def before(self, crossings: tuple[Zones, ...], refuses: bool, touched: Mask, numbers: Numbers) -> Numbers:
+        """Return the numbers of paths that are those of some numbers with something in front of them."""
+        if len(numbers) == 1:  # an address that a box holds: most calls are about one class
+            head, end = divmod(int(numbers[0]), 1 << _SHIFT)
+            return np.array([self._before(crossings, refuses, bool(touched[0]), head) << _SHIFT | end], dtype=np.intp)
+        keys, at = np.unique((numbers >> _SHIFT) * 2 + touched, return_inverse=True)
+        heads = np.array([self._before(crossings, refuses, bool(k & 1), int(k) >> 1) for k in keys], dtype=np.intp)
+        return heads[at] << _SHIFT | numbers & (1 << _SHIFT) - 1
+
+    def _before(self, crossings: tuple[Zones, ...], refuses: bool, touched: bool, head: int) -> int:
+        key = crossings, refuses, touched, head
+        if key not in self._longer:
+            told = [
+                (arrived, crossings + crossed if arrived else crossed, refuses or refused, touched or changed)
+                for arrived, crossed, refused, changed in self.heads[head]
+            ]
+            if not all(arrived for arrived, *_ in told):
+                told = [(False, (), False, any(changed for *_, changed in told))] * len(told)
+            self._longer[key] = self._head(tuple(told))
+        return self._longer[key]
+
+    def touched(self, numbers: Numbers) -> Mask:
+        """Return, in the shape of some numbers, whether a translation might change packets on their way."""
+        heads, at = np.unique(numbers >> _SHIFT, return_inverse=True)
+        found: Mask = np.array([self._touched[h] for h in heads], dtype=bool)[at].reshape(numbers.shape)
+        return found
+
+    def parted(self, numbers: Numbers) -> tuple[Numbers, Numbers]:
+        """Return the numbers of heads and of ends."""
+        return numbers >> _SHIFT, numbers & (1 << _SHIFT) - 1
+
+
+@dataclass(frozen=True)
+class Step:
+    """One way on from a device or a host: to the next device, onto the last link, or nowhere."""
+
+    to: Node | Path
+    routed: tuple[L3Interface, L3Interface] | None = None
+    """The interfaces of a firewall that routes it: in, out."""
+    over: tuple[Zones, ...] = ()
+    """The filtering points on the link behind."""
+
+
+class Forwarding:
+    """Paths of one family over address classes."""
+
+    def __init__(
+        self,
+        site: Site,
+        version: int,
+        fibs: dict[tuple[str, str], Fib],
+        samples: list[int],
+        touching: Callable[[str, str, str | None], Mask],
+    ) -> None:
+        """`samples`: one address a class; `touching(firewall, zone in, zone out or None)`: to which classes some translation might change a packet there."""
+        self._site, self._version, self._fibs, self._samples, self._touching = site, version, fibs, samples, touching
+        self.table = PathTable()
+        self._translates = any(p.translations for p in site.policies.translating.values())
+        self._known: dict[Node, Numbers] = {}
+        self._kinds: dict[str, Numbers] = {}
+        self._gateways: dict[HostGroup, Step] = {}
+        self._by_sample = sorted((address, k) for k, address in enumerate(samples))
+        first: dict[tuple[str, str, str | None], L3Interface] = {}
+        self._alike = {i: first.setdefault((i.device, i.vrf, self._sort(i)), i) for i in site.net.interfaces}
+        """Interfaces of one device, VRF and zone forward alike: the first stands for all of them."""
+        self._standing = {(i.device, a) for i in site.net.interfaces for a in i.standing}
+        self._held = self._held_apart()
+
+    def address(self, goal: int) -> int:
+        """Return one address of a class."""
+        return self._samples[goal]
+
+    def from_group(self, group: HostGroup, goal: int) -> Paths:
+        """Return the paths from hosts of a group to a class."""
+        return self.beyond(self.first(group, goal), goal)
+
+    def beyond(self, step: Step, goal: int) -> Paths:
+        """Return the paths that begin with a step."""
+        if isinstance(step.to, Path):
+            return (step.to.then(step.over),)
+        return self.table.of(int(self.row(step, np.array([goal]))[0]))
+
+    def row(self, step: Step, goals: Numbers) -> Numbers:
+        """Return int[goal]: the numbers of the paths that begin with a step."""
+        if isinstance(step.to, Path):
+            return np.full(len(goals), self.table.number((step.to.then(step.over),)), dtype=np.intp)
+        found = self.numbers(step.to, goals)
+        return self.table.before(step.over, False, np.zeros(len(goals), dtype=bool), found) if step.over else found
+
+    def first(self, group: HostGroup, goal: int) -> Step:
+        """Return what hosts of a group do with packets to a class."""
+        low, high = int(group.subnet.network_address), int(group.subnet.broadcast_address)
+        if not group.behind and group.on_link and group.attachment is not None and low <= self._samples[goal] <= high:
+            return self._on_link(group.attachment, goal)
+        return self.entry(group)
+
+    def on_link(self, group: HostGroup) -> list[int]:
+        """Return the classes that hosts of a group send to straight; none for hosts behind an outside."""
+        if group.behind or group.attachment is None or not group.on_link:
+            return []
+        low, high = int(group.subnet.network_address), int(group.subnet.broadcast_address)
+        return [self._by_sample[k][1] for k in range(*self._range(low, high))]
+
+    def _range(self, low: int, high: int) -> tuple[int, int]:
+        return bisect_left(self._by_sample, (low, -1)), bisect_left(self._by_sample, (high + 1, -1))
+
+    def entry(self, group: HostGroup) -> Step:
+        """Return what hosts of a group do with packets to anything that is not on their link."""
+        if group.behind:
+            return Step((group.behind, "main", None))
+        if group.attachment is None:
+            return Step(LOST)
+        if group not in self._gateways:
+            self._gateways[group] = self._gateway(group.attachment, group.gateway if group.can_use else None)
+        return self._gateways[group]
+
+    def _gateway(self, attachment: Attachment, gateway: Address | None) -> Step:
+        if gateway is None:
+            return Step(LOST)
+        net = self._site.net
+        return self._to_first_heard(attachment, net.gateways(gateway) or net.silent_outsides(gateway, attachment))
+
+    def _on_link(self, attachment: Attachment, goal: int) -> Step:
+        holders = self._site.net.answering(number_to_address(self._version, self._samples[goal]))
+        return self._to_first_heard(attachment, holders) if holders else Step(Path(True, end=attachment))
+
+    def _to_first_heard(self, start: Attachment, holders: list[L3Interface]) -> Step:
+        """Go to the first interface that frames of a attachment get to; one that nothing passes is none."""
+        for interface in holders:
+            if interface.attachment is not None and self._site.fabric.delivers(start, interface.attachment):
+                over = self.over_link(start, interface.attachment)
+                if over is None:
+                    return Step(LOST)
+                return Step((interface.device, interface.vrf, self._alike[interface]), over=over)
+        return Step(LOST)
+
+    def over_link(self, start: Attachment, goal: Attachment) -> tuple[Zones, ...] | None:
+        """Return the filtering points between two attachments of one domain, or None where frames do not get there, or none passes."""
+        carriage = self._site.fabric.carry(start, goal)
+        if carriage is None:
+            return None
+        for crossing in carriage.crossings:
+            policy = self._site.policies.of[crossing.device]
+            for zone in (crossing.from_zone, crossing.to_zone):
+                if policy.zone_problem(zone, crossing.kind, "", ""):
+                    return None
+        return tuple((c.device, c.from_zone or "", c.to_zone or "") for c in carriage.crossings)
+
+    def numbers(self, node: Node, goals: Numbers, open_: tuple[Node, ...] = ()) -> Numbers:
+        """Return int[goal]: the numbers of the paths from a device to some classes. Classes that the device sends alike are followed as one."""
+        row = self._known.setdefault(node, np.full(len(self._samples), -1, dtype=np.intp))
+        unknown = row[goals] < 0
+        if not unknown.any():
+            return row[goals]
+        if node in open_:  # a routing loop, unless a translation leads out of it
+            lost = self.table.number((replace(LOST, touched=self._translates),))
+            return np.where(unknown, lost, row[goals])
+        todo = goals[unknown]
+        entry = self.zone_of(node)
+        touched = self._touching(node[0], entry, None)[todo] if entry is not None else np.zeros(len(todo), dtype=bool)
+        alike = self._sent_alike(node[0])[todo]
+        order = np.argsort(alike, kind="stable")
+        for here in np.split(order, np.flatnonzero(np.diff(alike[order])) + 1):
+            row[todo[here]] = self._on(node, todo[here], touched[here], (*open_, node))
+        return row[goals]
+
+    def _on(self, node: Node, goals: Numbers, touched: Mask, open_: tuple[Node, ...]) -> Numbers:
+        """Return int[goal] for classes that a device sends alike."""
+        refuses = self.refuses_private(node)
+        found: list[Numbers] = []
+        for step in self.steps(node, int(goals[0])):
+            mine = self.zones(step)
+            crossings = (*(mine if self.filters(node[0]) else ()), *step.over)
+            marks = touched
+            for zones in mine:
+                marks = marks | self._touching(*zones)[goals]
+            if isinstance(step.to, Path):
+                after = np.full(len(goals), self.table.number((step.to,)), dtype=np.intp)
+            else:
+                after = self.numbers(step.to, goals, open_)
+            found.append(self.table.before(crossings, refuses, marks, after))
+        if len(found) == 1:
+            return found[0]
+        several, at = np.unique(np.array(found), axis=1, return_inverse=True)
+        paths = [tuple(dict.fromkeys(p for n in column for p in self.table.of(int(n)))) for column in several.T]
+        return np.array([self.table.number(_together(p)) for p in paths], dtype=np.intp)[at.ravel()]
+
+    def _sent_alike(self, device: str) -> Numbers:
+        """Return int[class]: classes with the same number meet the same routes in every VRF of a device. One that a box holds is by itself."""
+        if device not in self._kinds:
+            fibs = [
+                self._steps_alike(key)[fib] for key, rounds in self._fibs.items() if key[0] == device for fib in rounds
+            ]
+            rows = np.array([*fibs, self._held], dtype=np.intp).T
+            self._kinds[device] = np.unique(rows, axis=0, return_inverse=True)[1].ravel()
+        return self._kinds[device]
+
+    def _steps_alike(self, key: tuple[str, str]) -> Numbers:
+        """Return int[route]: routes of a table with the same number lead the same way; the last stands for none."""
+        at: dict[object, int] = {}
+        routes = self._site.net.tables[key].routes
+        ways = [
+            (r.next_vrf, r.discard, r.origin in ("local", "behind") and r.origin, r.interface, r.hop) for r in routes
+        ]
+        return np.array([*(at.setdefault(w, len(at)) for w in ways), -1], dtype=np.intp)
+
+    def _held_apart(self) -> Numbers:
+        """Return int[class]: 0, and a number of its own for a class whose address a box holds, answers for or claims."""
+        net, held = self._site.net, {a for _, a in self._standing}
+        out = np.zeros(len(self._samples), dtype=np.intp)
+        for k, sample in enumerate(self._samples):
+            address = number_to_address(self._version, sample)
+            if address in held or net.answering(address) or net.claims.claimants(address):
+                out[k] = k + 1
+        return out
+
+    def steps(self, node: Node, goal: int) -> list[Step]:
+        """Return where one device sends packets to a class, one step an equal route."""
+        name, vrf, ingress = node
+        if ingress is not None and (
+            not routes_packets(self._site.net.devices[name]) or not self._zone_ok(name, ingress)
+        ):
+            return [Step(LOST)]
+        return [self._leave(name, ingress, r, goal) for r in self._routes(name, vrf, goal)] or [Step(LOST)]
+
+    def _routes(self, name: str, vrf: str, goal: int, before: tuple[str, ...] = ()) -> list[TableRoute]:
+        """Return the routes that packets follow, through other VRFs where routes lead there; none where one of them is lost."""
+        out: list[TableRoute] = []
+        for index in dict.fromkeys(int(f[goal]) for f in self._fibs[name, vrf]):
+            route = self._site.net.tables[name, vrf].routes[index] if index >= 0 else None
+            if route is None:
+                return []
+            if route.next_vrf is None:
+                out.append(route)
+                continue
+            further = (*before, vrf)
+            beyond = [] if route.next_vrf in further else self._routes(name, route.next_vrf, goal, further)
+            if not beyond:
+                return []
+            out += beyond
+        return out
+
+    def _leave(self, name: str, ingress: L3Interface | None, route: TableRoute, goal: int) -> Step:
+        net = self._site.net
+        if route.discard or route.origin == "local":
+            return Step(LOST)
+        if route.origin == "behind":
+            return Step(Path(True, behind=name))
+        egress = net.by_name[name, route.interface or ""]
+        address = number_to_address(self._version, self._samples[goal])
+        if (name, address) in self._standing:
+            return Step(LOST)
+        if route.hop is None and any(i.device == name for i in net.claims.claimants(address)):
+            return Step(LOST)
+        routed = None
+        if ingress is not None and kept_apart(net.devices[name], ingress, egress):
+            return Step(LOST)
+        if name in self._site.policies.translating and ingress is not None:
+            if not self._zone_ok(name, egress):
+                return Step(LOST)
+            routed = ingress, egress
+        if egress.attachment is None:
+            return Step(LOST, routed)
+        if route.hop is None:
+            return replace(self._on_link(egress.attachment, goal), routed=routed)
+        return replace(self._to_first_heard(egress.attachment, net.next_hop_holders(route.hop, egress)), routed=routed)
+
+    def zones(self, step: Step) -> tuple[Zones, ...]:
+        """Return where a step through a box that routes may be translated, and filtered if it is a firewall; or none."""
+        if step.routed is None:
+            return ()
+        ingress, egress = step.routed
+        policy = self._site.policies.translating[ingress.device]
+        return ((ingress.device, policy.side(ingress), policy.side(egress)),)
+
+    def filters(self, device: str) -> bool:
+        """Tell whether a box has zones and rules."""
+        return device in self._site.policies.of
+
+    def zone_of(self, node: Node) -> str | None:
+        """Return the zone, or on a box without zones the interface, by which packets come in; None where it translates nothing."""
+        name, _, ingress = node
+        policy = self._site.policies.translating.get(name)
+        return policy.side(ingress) if ingress is not None and policy is not None else None
+
+    def _sort(self, interface: L3Interface) -> str | None:
+        """Return what tells the interfaces of a box apart: zones, or names where it translates or is closed between its networks."""
+        device = self._site.net.devices[interface.device]
+        closed = isinstance(device, RoutingBox) and device.between_networks == "closed"
+        plain = interface.device in self._site.policies.of or interface.device not in self._site.policies.translating
+        return interface.zone if plain and not closed else interface.name
+
+    def refuses_private(self, node: Node) -> bool:
+        """Tell whether packets come into an outside that drops private sources."""
+        device = self._site.net.devices[node[0]]
+        return node[2] is not None and isinstance(device, Outside) and not device.accepts_private
+
+    def _zone_ok(self, name: str, interface: L3Interface) -> bool:
+        policy = self._site.policies.of.get(name)
+        return policy is None or policy.zone_problem(interface.zone, "routed", "", "") is None
+
+
+def _together(paths: Paths) -> Paths:
+    """Return paths of which all have to arrive: one that is lost stands for them."""
+    return paths if all(p.arrived for p in paths) else (replace(LOST, touched=any(p.touched for p in paths)),)
+
+
+def _before(crossings: tuple[Zones, ...], path: Path) -> Path:
+    return replace(path, crossings=crossings + path.crossings) if crossings and path.arrived else path

@@ -1,0 +1,167 @@
+"""ForwardingClasses: what of a host group forwarding tells apart, and for every two of them whether routes lead there and back, and over what.
+
+All pairs at once: a fec is a source and a destination alike, so everything here is an array `[fec, fec]`. Rules are not in it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+import numpy.typing as npt
+
+from anabasis.allpairs.forwarding import Step, Zones
+from anabasis.classes import Mask, Numbers
+from anabasis.once import once
+
+if TYPE_CHECKING:
+    from anabasis.allpairs.plane import ForwardingPlane
+
+FilterSet = tuple[Zones, ...]
+"""The crossings that decide a flow, each once, sorted: all of them have to permit it."""
+
+
+@dataclass(frozen=True)
+class Shape:
+    """The pairs of fecs that one filter_set decides."""
+
+    rows: Numbers
+    """int[row]: the fecs that send"""
+    columns: Numbers
+    """int[column]: the fecs that are sent to"""
+    inside: Mask | None
+    """bool[row, column]: the pairs it is about; None = all"""
+
+
+class ForwardingClasses:
+    """The fecs of one family. Cost: rows x classes paths followed, where a row is an entry that hosts send into; then arrays."""
+
+    def __init__(self, plane: ForwardingPlane) -> None:
+        self.plane = plane
+        order = sorted((g for g in range(len(plane.groups))), key=lambda g: plane.groups[g].segment)
+        self.group = np.array([g for g in order for _ in plane.members[g]], dtype=np.intp)
+        """int[fec], sorted by segment"""
+        self.place = np.array([c for g in order for c in plane.members[g]], dtype=np.intp)
+        """int[fec]: the class of the plane"""
+        segments = np.array([g.segment for g in plane.groups], dtype=np.intp)
+        self.segment = segments[self.group] if len(self.group) else self.group
+        self.senders: list[tuple[int, ...]] = []
+        """row -> the groups that send by it"""
+        self.row = self._rows()
+        """int[fec]"""
+        self.filter_sets: list[FilterSet] = []
+        count = len(self.group)
+        self.numbers: Numbers = np.zeros((len(self.senders), plane.classes.count), dtype=np.intp)
+        """numbers: int[row, class of the plane], of the paths"""
+        for k, groups in enumerate(self.senders):
+            self.numbers[k] = plane.ways.of(groups[0]) if len(groups) == 1 else plane.ways.shared(groups[0])
+        self.touched_row: Mask = plane.forwarding.table.touched(self.numbers)
+        """bool[row, class of the plane]: a translation might change packets on their way"""
+        self._last = dict[tuple[tuple[Zones, ...] | None, ...], int]()
+        wholes = dict[tuple[int, int, bool], int]()
+        there, back = self._whole(False, wholes), self._whole(True, wholes)
+        firewalls, refuses, filter_set = self._told(wholes)
+        self.sent: Numbers = filter_set[there]
+        """int[row, fec]: the filter_set that packets meet on the way there, whatever becomes of replies; -1 = lost, or translated"""
+        self.touched: Mask = self.touched_row[:, self.place][self.row]
+        """bool[fec, fec]: such a translation stands on the way there"""
+        self.filter_set: npt.NDArray[np.int32] = np.full((count, count), -1, dtype=np.int32)
+        """int32[fec, fec]: the filter_set that decides, -1 = routes and frames do not lead there and back, or a translation may have a word"""
+        private = plane.private[self.place]
+        for p in range(count):  # a row at a time, so that memory stays at a few arrays
+            go, come = there[self.row[p]], back[self.row, p]
+            both = (firewalls[go] >= 0) & (firewalls[go] == firewalls[come]) & (self.segment != self.segment[p])
+            dropped = (private[p] & refuses[go]) | (refuses[come] & private)
+            self.filter_set[p] = np.where(both & ~dropped, filter_set[go], -1)
+
+    @once
+    def through(self) -> dict[Zones, Numbers]:
+        """Return the numbers of the filter_sets that each crossing is in."""
+        found: dict[Zones, list[int]] = {}
+        for number, filter_set in enumerate(self.filter_sets):
+            for crossing in filter_set:
+                found.setdefault(crossing, []).append(number)
+        return {c: np.array(n, dtype=np.intp) for c, n in found.items()}
+
+    @once
+    def shapes(self) -> dict[int, Shape]:
+        """Return the pairs that each filter_set decides, by the filter_set's number."""
+        count = len(self.filter_set)
+        cells = np.flatnonzero(self.filter_set.ravel() >= 0)
+        numbers = self.filter_set.ravel()[cells]
+        order = np.argsort(numbers, kind="stable")
+        cells, numbers = cells[order], numbers[order]
+        used, starts = np.unique(numbers, return_index=True)
+        out: dict[int, Shape] = {}
+        for n, mine in zip(used.tolist(), np.split(cells, starts[1:]), strict=False):
+            rows, columns = np.unique(mine // count), np.unique(mine % count)
+            whole = len(mine) == len(rows) * len(columns)
+            out[n] = Shape(rows, columns, None if whole else self.filter_set[np.ix_(rows, columns)] == n)
+        return out
+
+    def _rows(self) -> Numbers:
+        """Give groups that send alike to everything beyond their own segment one row."""
+        plane, at = self.plane, dict[Step | int, int]()
+        owner = np.full(plane.classes.count, -1, dtype=np.intp)
+        for g, members in enumerate(plane.members):
+            mine = plane.groups[g].segment
+            owner[members] = np.where((owner[members] == -1) | (owner[members] == mine), mine, -2)
+        owner[(owner == -1) & plane.changed] = -2
+        row_of = dict[int, int]()
+        rows = dict[int, list[int]]()
+        for g in dict.fromkeys(self.group.tolist()):
+            group = plane.groups[g]
+            alone = any(owner[c] not in (-1, group.segment) for c in plane.forwarding.on_link(group))
+            row_of[g] = at.setdefault(g if alone else plane.forwarding.entry(group), len(at))
+            rows.setdefault(row_of[g], []).append(g)
+        self.senders = [tuple(rows[k]) for k in range(len(at))]
+        return np.array([row_of[g] for g in self.group.tolist()], dtype=np.intp)
+
+    def _whole(self, reply: bool, wholes: dict[tuple[int, int, bool], int]) -> Numbers:
+        """Return int[row, fec]: the number of the whole paths to each fec; what is in a whole path is kept in `wholes`."""
+        heads, ends = self.plane.forwarding.table.parted(self.numbers[:, self.place])
+        groups = len(self.plane.groups)
+        unique, at = np.unique(ends * groups + self.group, return_inverse=True)
+        lasts = np.array([self._last_link(int(k) // groups, int(k) % groups) for k in unique], dtype=np.intp)[at]
+        wide = len(self._last) + 1
+        unique, at = np.unique(heads * wide + lasts.reshape(heads.shape), return_inverse=True)
+        told = [wholes.setdefault((int(k) // wide, int(k) % wide, reply), len(wholes)) for k in unique]
+        return np.array(told, dtype=np.intp)[at].reshape(heads.shape)
+
+    def _last_link(self, end: int, g: int) -> int:
+        """Return the number of what the last link to a group asks for: its filtering points, None where frames do not get there."""
+        forwarding, group = self.plane.forwarding, self.plane.groups[g]
+        found: list[tuple[Zones, ...] | None] = []
+        for attachment, behind in forwarding.table.ends[end]:
+            if behind is not None or group.behind is not None:
+                found.append(() if behind == group.behind else None)
+            else:
+                found.append(
+                    None
+                    if attachment is None or group.attachment is None
+                    else forwarding.over_link(attachment, group.attachment)
+                )
+        return self._last.setdefault(tuple(found), len(self._last))
+
+    def _told(self, wholes: dict[tuple[int, int, bool], int]) -> tuple[Numbers, Mask, Numbers]:
+        """Return by number of whole paths: the set of firewalls (-1 = lost), whether an outside refuses private sources, the filter_set."""
+        table, lasts = self.plane.forwarding.table, list(self._last)
+        firewalls, filter_set = np.full(len(wholes), -1, dtype=np.intp), np.full(len(wholes), -1, dtype=np.intp)
+        refuses = np.zeros(len(wholes), dtype=bool)
+        filter_sets, sets = dict[FilterSet, int](), dict[frozenset[str], int]()
+        for (head, last, reply), number in wholes.items():
+            ways = [
+                (arrived and over is not None and (reply or not touched), (*crossed, *(over or ())), refused)
+                for (arrived, crossed, refused, touched), over in zip(table.heads[head], lasts[last], strict=True)
+            ]
+            crossed_sets = {frozenset(c[0] for c in crossings) for _, crossings, _ in ways}
+            if not all(there for there, _, _ in ways):
+                continue
+            if len(crossed_sets) == 1:
+                firewalls[number] = sets.setdefault(crossed_sets.pop(), len(sets))
+            refuses[number] = any(refused for _, _, refused in ways)
+            crossed = tuple(sorted({c for _, crossings, _ in ways for c in crossings}))
+            filter_set[number] = filter_sets.setdefault(crossed, len(filter_sets))
+        self.filter_sets = list(filter_sets)
+        return firewalls, refuses, filter_set

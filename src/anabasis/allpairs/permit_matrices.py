@@ -1,0 +1,454 @@
+"""PermitMatrices: what rules let pass between all fecs at once.
+
+A matrix is every pair of fecs whose flows one filter_set of crossings decides. Its sources fall into kinds that none of its rules tells apart, its
+destinations likewise, so a matrix is a small table of services, kind by kind, however many hosts it is about. Translations have translated instead.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Iterator
+from dataclasses import dataclass
+from hashlib import blake2b
+from typing import TypeVar
+
+import numpy as np
+import numpy.typing as npt
+
+from anabasis.allpairs.family import Family
+from anabasis.allpairs.forwarding import Zones
+from anabasis.allpairs.forwarding_classes import FilterSet, ForwardingClasses, Shape
+from anabasis.allpairs.permits import Crossed
+from anabasis.classes import Bits, Mask, Numbers, packed, together, unpacked
+from anabasis.once import once
+from anabasis.patience import Work, through
+
+Fingerprints = npt.NDArray[np.uint64]
+Scalar = TypeVar("Scalar", bound=np.generic)
+KEPT = 6
+"""How many questions' answers are kept, so that after an edit only what it touched is asked again."""
+
+
+@dataclass(frozen=True)
+class PermitMatrix:
+    """All pairs of fecs that one filter_set decides."""
+
+    shape: Shape
+    sources: npt.NDArray[np.float32]
+    """[row, kind]: 1 where a fec has such a source"""
+    destinations: npt.NDArray[np.float32]
+    """[column, kind]"""
+    passed: Bits
+    """uint64[source kind, destination kind, word]"""
+    source_weights: Fingerprints
+    """uint64[row, kind]: the sum of what the sources weigh"""
+    destination_weights: Fingerprints
+
+    def moved(self, shape: Shape, rows: Numbers, columns: Numbers) -> PermitMatrix | None:
+        """Return the matrix about fecs that have other numbers now; None where it is about other pairs.
+
+        `rows`, `columns`: int[n], the numbers that the rows and columns of `shape` had here; -1 = there was no such fec.
+        """
+        at, to = _places(self.shape.rows, rows), _places(self.shape.columns, columns)
+        if at is None or to is None:
+            return None
+        inside, now = self.shape.inside, shape.inside
+        alike = inside is now is None or (
+            inside is not None and now is not None and np.array_equal(inside[np.ix_(at, to)], now)
+        )
+        if not alike:
+            return None
+        return PermitMatrix(
+            shape,
+            self.sources[at],
+            self.destinations[to],
+            self.passed,
+            self.source_weights[at],
+            self.destination_weights[to],
+        )
+
+
+def _summed(shape: tuple[int, ...], rows: Numbers, kind: Numbers, weights: Fingerprints) -> Fingerprints:
+    """Return uint64[row, kind]: the sums of what things weigh, by the row and the kind of each."""
+    out = np.zeros(shape, dtype=np.uint64)
+    if len(weights) == 1:
+        out[rows, kind] = weights
+    else:
+        np.add.at(out, (rows, kind), weights)
+    return out
+
+
+def _places(known: Numbers, numbers: Numbers) -> Numbers | None:
+    """Return where each of some numbers stands among sorted ones; None where they are not the same numbers, each once."""
+    if len(known) != len(numbers) or not np.array_equal(np.sort(numbers), known):
+        return None
+    return np.searchsorted(known, numbers)
+
+
+@dataclass(frozen=True)
+class Tally:
+    """The answer to one question for every ordered pair of segments. Arrays bool[segment, segment]."""
+
+    known: Mask
+    """Both have a host of the family."""
+    some: Mask
+    """Some flow passes."""
+    full: Mask
+    """Every flow to the hosts of the second passes."""
+    led: Mask
+    """Frames and routes lead from every host to every host, and back, and no translation stands for one: rules stop the rest."""
+
+    @classmethod
+    def of(cls, tallies: list[Tally], count: int) -> Tally:
+        """Return one tally of several families, each of which has a say where it is known."""
+        known, some = (np.zeros((count, count), dtype=bool) for _ in range(2))
+        full, led = (np.ones((count, count), dtype=bool) for _ in range(2))
+        for t in tallies:
+            known, some = known | t.known, some | t.some
+            full, led = full & (t.full | ~t.known), led & (t.led | ~t.known)
+        return cls(known, some, full & known, led & known)
+
+
+class PermitMatrices:
+    """All matrices of one family, and the translated beside them."""
+
+    def __init__(
+        self, family: Family, fecs: ForwardingClasses, segments: int, before: PermitMatrices | None = None
+    ) -> None:
+        """`before`: the matrices of another state; what no edit touches is taken over, for fecs that hold the same classes."""
+        self.family, self.fecs, self.count = family, fecs, segments
+        self.possible = packed(family.possible)
+        past = before if before is not None and self._comparable(before) else None
+        self._past: PermitMatrices | None = past
+        same = past is not None and past.fecs is fecs
+        self._old: Numbers | None = None
+        """int[fec]: its number before, -1 = there was none like it; None = the fecs are the same."""
+        self._gone: Mask | None = None
+        """bool[fec, fec]: pairs of which nothing is taken over; None = the fecs are the same."""
+        self._spread: dict[bytes, tuple[Numbers, Numbers]] = {}
+        self._kinds: dict[tuple[Zones, bool, bytes], Numbers] = {}
+        if past is not None:
+            past._past = None  # or states would hang on each other for ever
+        self._starts: Numbers
+        self._classes: Numbers
+        self._starts, self._classes = (past._starts, past._classes) if past and same else self._members()
+        if past is not None and not same:
+            self._old = self._matched(past)
+        self._segments, self._first = np.unique(fecs.segment, return_index=True)
+        self._weights: Weights = past._weights if past else Weights(family)
+        self._crossed: dict[Zones, Crossed] = {}
+        self.matrices: dict[int, PermitMatrix] = {}
+        """By the number of the filter_set."""
+        self.fresh: set[int] = set(fecs.shapes)
+        """The filter_sets whose matrices were not taken over."""
+        self._tallies: OrderedDict[bytes, tuple[Mask, Mask]] = OrderedDict()
+        self.read: frozenset[Zones] = frozenset()
+        """The crossings whose rules the translated have met."""
+        self._make(past)
+
+    def _comparable(self, past: PermitMatrices) -> bool:
+        """Tell whether another state has the same classes and firewalls, and any fecs."""
+        one, two = (f.site.policies.of.keys() for f in (self.family, past.family))
+        return one == two and bool(len(past.fecs.group)) and self.family.cut_like(past.family)
+
+    def _matched(self, past: PermitMatrices) -> Numbers:
+        """Return int[fec]: the fec of another plane that holds the same classes, that of a segment of the same name first; -1 = none."""
+        known: dict[bytes | tuple[str, bytes], int] = {}
+        for p, key in past._keys():
+            known.setdefault(key[1], p)
+            known.setdefault(key, p)
+        found = (known.get(key, known.get(key[1], -1)) for _, key in self._keys())
+        return np.fromiter(found, dtype=np.intp, count=len(self.fecs.group))
+
+    def _keys(self) -> Iterator[tuple[int, tuple[str, bytes]]]:
+        """Yield every fec with the name of its segment and its classes."""
+        names = [s.name for s in self.family.site.segments.all]
+        for p, segment in enumerate(self.fecs.segment.tolist()):
+            yield p, (names[segment], self._classes[self._starts[p] : self._starts[p + 1]].tobytes())
+
+    def _members(self) -> tuple[Numbers, Numbers]:
+        """Return where the classes of each fec begin, and the classes, fec by fec."""
+        found: list[Numbers] = []
+        for g in dict.fromkeys(self.fecs.group.tolist()):
+            mine = self.family.members[g]
+            planes = self.family.plane_of[mine]
+            found += [mine[planes == place] for place in self.family.plane.members[g]]
+        sizes = np.array([len(f) for f in found], dtype=np.intp)
+        starts = np.concatenate([[0], np.cumsum(sizes)]).astype(np.intp)
+        return starts, np.concatenate(found) if found else np.zeros(0, dtype=np.intp)
+
+    def _of(self, fecs: Numbers) -> tuple[Numbers, Numbers]:
+        """Return the classes of some fecs, and which of the fecs each belongs to (by its place in the list)."""
+        key = fecs.tobytes()
+        if key not in self._spread:
+            self._spread[key] = self._gather(fecs)
+        return self._spread[key]
+
+    def _gather(self, fecs: Numbers) -> tuple[Numbers, Numbers]:
+        sizes = self._starts[fecs + 1] - self._starts[fecs]
+        owner = np.repeat(np.arange(len(fecs)), sizes)
+        within = np.arange(len(owner)) - np.repeat(np.cumsum(sizes) - sizes, sizes)
+        return self._classes[np.repeat(self._starts[fecs], sizes) + within], owner
+
+    def _make(self, past: PermitMatrices | None) -> None:
+        filter_sets, shapes = self.fecs.filter_sets, self.fecs.shapes
+        near: dict[Zones, Crossed] = {}
+        if past is not None:
+            edits = self.family.permits.edited(past.family.permits)
+            edited = {c for c in self.fecs.through if edits(c)}
+            near = {c: x for c, x in past._crossed.items() if c not in edited}
+            if self._old is None:
+                self._crossed = near
+                self.matrices = {n: b for n, b in past.matrices.items() if edited.isdisjoint(filter_sets[n])}
+            else:
+                self._take_over(past, edited, self._old)
+            self.fresh = set(shapes) - set(self.matrices)
+        wanted = {c for n in self.fresh for c in filter_sets[n]}
+        sides: dict[Zones, tuple[list[Numbers], list[Numbers]]] = {}
+        for n, shape in shapes.items():
+            for crossing in filter_sets[n]:
+                if crossing in wanted and crossing not in self._crossed:
+                    mine = sides.setdefault(crossing, ([], []))
+                    mine[0].append(shape.rows)
+                    mine[1].append(shape.columns)
+        for crossing, sent in sides.items():
+            ends = [np.unique(self._of(np.unique(np.concatenate(x)))[0]) for x in sent]
+            known = near.get(crossing)
+            fits = known is not None and _holds(known.sources, ends[0]) and _holds(known.destinations, ends[1])
+            self._crossed[crossing] = (
+                known if known and fits else self.family.permits.crossed(crossing, ends[0], ends[1])
+            )
+        for n in through(self.fresh, Work.RULES):
+            self.matrices[n] = self._matrix(filter_sets[n], shapes[n])
+        self._spread.clear()
+        self._kinds.clear()
+
+    def _take_over(self, past: PermitMatrices, edited: set[Zones], old: Numbers) -> None:
+        """Take over matrices over fecs of another plane: those of the same filter_set, about the same pairs."""
+        known = {past.fecs.filter_sets[n]: b for n, b in past.matrices.items()}
+        kept = np.zeros(len(self.fecs.filter_sets) + 1, dtype=bool)  # the last stands for -1
+        for n, shape in self.fecs.shapes.items():
+            filter_set = self.fecs.filter_sets[n]
+            matrix = known.get(filter_set) if edited.isdisjoint(filter_set) else None
+            moved = matrix.moved(shape, old[shape.rows], old[shape.columns]) if matrix is not None else None
+            if moved is not None:
+                self.matrices[n] = moved
+                kept[n] = True
+        self._gone = ~kept[self.fecs.filter_set]
+
+    def _carried(self, before: npt.NDArray[Scalar]) -> npt.NDArray[Scalar]:
+        """Return what was said of every two fecs before, [fec, fec], by their numbers now; zero where nothing is taken over."""
+        if self._old is None:
+            return before.copy()
+        out: npt.NDArray[Scalar] = before[np.ix_(self._old, self._old)]
+        out[self._gone] = 0
+        return out
+
+    def _matrix(self, filter_set: FilterSet, shape: Shape) -> PermitMatrix:
+        rows, columns = shape.rows, shape.columns
+        (sources, row_of), (destinations, column_of) = self._of(rows), self._of(columns)
+        crossed = [self._crossed[c] for c in filter_set]
+        at = [self._kind(c, True, rows, sources) for c in filter_set]
+        to = [self._kind(c, False, columns, destinations) for c in filter_set]
+        (source_kind, first), (destination_kind, second) = together(at, len(sources)), together(to, len(destinations))
+        passed: Bits | None = None
+        for c, a, b in zip(crossed, at, to, strict=True):
+            let = c.passed[a[first][:, None], b[second]]
+            passed = let if passed is None else passed & let
+        if passed is None:
+            passed = np.broadcast_to(self.possible, (len(first), len(second), len(self.possible)))
+        has = np.zeros((len(rows), len(first)), dtype=np.float32)
+        takes = np.zeros((len(columns), len(second)), dtype=np.float32)
+        has[row_of, source_kind] = 1
+        takes[column_of, destination_kind] = 1
+        weighs = _summed(has.shape, row_of, source_kind, self._weights.sources[sources])
+        weighed = _summed(takes.shape, column_of, destination_kind, self._weights.destinations[destinations])
+        return PermitMatrix(shape, has, takes, passed, weighs, weighed)
+
+    def _kind(self, crossing: Zones, sending: bool, fecs: Numbers, classes: Numbers) -> Numbers:
+        """Return int[class]: the kinds that the classes of some fecs have at a crossing; many filter_sets ask for the same."""
+        key = crossing, sending, fecs.tobytes()
+        if key not in self._kinds:
+            c = self._crossed[crossing]
+            known, kind = (c.sources, c.source_kind) if sending else (c.destinations, c.destination_kind)
+            self._kinds[key] = kind[np.searchsorted(known, classes)]
+        return self._kinds[key]
+
+    @once
+    def translated(self) -> list[Arrived]:
+        """Return what translations may touch, followed stream by stream."""
+        past, permits = self._past, self.family.permits
+        known = past is not None and past.fecs is self.fecs and "translated" in past.__dict__
+        if past is not None and known and not any(map(permits.edited(past.family.permits), past.read)):
+            self.read = past.read
+            return past.translated
+        found = list(self._follow())
+        self.read = permits.read
+        return found
+
+    def _follow(self) -> Iterator[Arrived]:
+        family, fecs = self.family, self.fecs
+        held: dict[int, set[int]] = {}
+        for p, c in enumerate(fecs.place.tolist()):
+            held.setdefault(c, set()).add(p)
+        wanted = np.zeros(family.plane.classes.count, dtype=bool)
+        wanted[fecs.place] = True
+        wanted |= family.plane.changed
+        for row, groups in enumerate(through(fecs.senders, Work.TRANSLATIONS)):
+            goals = np.flatnonzero((fecs.touched_row[row] & wanted)[family.plane_of])
+            if not len(goals):
+                continue
+            senders = family.translated.senders(groups)
+            mine = np.flatnonzero(fecs.row == row)
+            part_of = {(int(fecs.group[p]), int(fecs.place[p])): int(p) for p in mine}
+            owner = np.array(
+                [
+                    part_of[int(g), int(c)]
+                    for g, c in zip(senders.group_of, family.plane_of[senders.classes], strict=True)
+                ],
+                dtype=np.intp,
+            )
+            for goal in map(int, goals):
+                for h, flows in family.translated.sent(senders, goal).items():
+                    to = [p for p in held.get(int(family.plane_of[goal]), ()) if fecs.group[p] == h]
+                    segment = family.groups[h].segment
+                    kept = np.flatnonzero(fecs.segment[owner] != segment)
+                    if len(kept) and flows[kept].any():
+                        yield Arrived(
+                            owner[kept], senders.classes[kept], goal, to[0] if to else -1, segment, packed(flows[kept])
+                        )
+
+    def tally(self, asked: Mask) -> Tally:
+        """Return the verdicts for the services in asked: bool[service_atom]."""
+        count = len(self.fecs.group)
+        want = packed(asked & self.family.possible)
+        some, full = (x.copy() for x in self._by_rules(want))
+        led = self.fecs.filter_set >= 0
+        sizes = np.diff(self._starts)
+        passing, arriving = np.zeros((count, count), dtype=np.intp), np.zeros((count, count), dtype=np.intp)
+        published = np.zeros((self.count, self.count), dtype=bool)
+        beside = np.zeros((self.count, self.count), dtype=bool)
+        for a in self.translated:
+            opened = (a.passed & want).any(axis=-1)
+            beside[self.fecs.segment[a.owner[opened]], a.segment] = True
+            if a.fec < 0:
+                published[self.fecs.segment[a.owner[a.passed.any(axis=-1)]], a.segment] = True
+            else:
+                np.add.at(passing[:, a.fec], a.owner, (a.passed & want == want).all(axis=-1))
+                np.add.at(arriving[:, a.fec], a.owner, a.passed.any(axis=-1))
+        pairs = np.multiply.outer(sizes, sizes)
+        full |= self.fecs.touched & (passing == pairs)
+        led |= self.fecs.touched & (arriving == pairs)
+        known = np.zeros((self.count, self.count), dtype=bool)
+        known[np.ix_(self._segments, self._segments)] = True
+        return Tally(
+            known,
+            self._by_segment(some, np.logical_or) | beside,
+            self._by_segment(full, np.logical_and),
+            self._by_segment(led, np.logical_and) & ~published,
+        )
+
+    def _by_rules(self, want: Bits) -> tuple[Mask, Mask]:
+        """Return bool[fec, fec] twice, translations aside: some flow passes, every flow passes. PermitMatrices taken over keep what they said."""
+        key, past = want.tobytes(), self._past
+        if key in self._tallies:
+            return self._tallies[key]
+        known = past._tallies.get(key) if past is not None else None
+        count = len(self.fecs.group)
+        some, full = map(self._carried, known) if known else (np.zeros((count, count), dtype=bool) for _ in range(2))
+        for n in self.fresh if known else self.matrices:
+            b = self.matrices[n]
+            opened = (b.passed & want).any(axis=-1)
+            shut = ((b.passed & want) != want).any(axis=-1)
+            any_, all_ = b.sources @ opened @ b.destinations.T > 0, b.sources @ shut @ b.destinations.T == 0
+            here, inside = np.ix_(b.shape.rows, b.shape.columns), b.shape.inside
+            some[here] = any_ if inside is None else np.where(inside, any_, some[here])
+            full[here] = all_ if inside is None else np.where(inside, all_, full[here])
+        self._tallies[key] = some, full
+        if len(self._tallies) > KEPT:
+            self._tallies.popitem(last=False)
+        return some, full
+
+    @once
+    def _raw_fingerprints(self) -> Fingerprints:
+        """Return uint64[fec, fec], translations aside."""
+        past = self._past
+        known = past is not None and "_raw_fingerprints" in past.__dict__
+        count = len(self.fecs.group)
+        none = np.zeros((count, count), dtype=np.uint64)
+        out: Fingerprints = self._carried(past._raw_fingerprints) if past is not None and known else none
+        for n in self.fresh if known else self.matrices:
+            b = self.matrices[n]
+            found = b.source_weights @ self._weights.services_of(b.passed) @ b.destination_weights.T
+            here, inside = np.ix_(b.shape.rows, b.shape.columns), b.shape.inside
+            out[here] = found if inside is None else np.where(inside, found, out[here])
+        return out
+
+    @once
+    def fingerprints(self) -> Fingerprints:
+        """Return uint64[segment, segment]: a print of the flows of each pair, the same for the same flows however they are cut into classes.
+
+        A flow set weighs the sum over its classes of source x destination x service; what a class weighs is the sum over its intervals of
+        the difference of a random function at their ends, so cutting a class in two changes nothing. Two different sets have one print with
+        odds of some 1 in 2^60.
+        """
+        whole = self._by_segment(self._raw_fingerprints, np.add)
+        for a in self.translated:
+            weights = self._weights.sources[a.sources] * self._weights.services_of(a.passed)
+            np.add.at(whole[:, a.segment], self.fecs.segment[a.owner], weights * self._weights.destinations[a.goal])
+        return whole
+
+    def _by_segment(self, found: npt.NDArray[Scalar], join: np.ufunc) -> npt.NDArray[Scalar]:
+        """Join [fec, fec] to [segment, segment]; zero where a segment has no fec."""
+        out = np.zeros((self.count, self.count), dtype=found.dtype)
+        if len(found):
+            joined = join.reduceat(join.reduceat(found, self._first, axis=0), self._first, axis=1)
+            out[np.ix_(self._segments, self._segments)] = joined
+        return out
+
+
+def _holds(known: Numbers, wanted: Numbers) -> bool:
+    """Tell whether sorted numbers hold all of some others."""
+    at = np.searchsorted(known, wanted)
+    return bool(len(known)) and bool((at < len(known)).all()) and np.array_equal(known[at], wanted)
+
+
+@dataclass(frozen=True)
+class Arrived:
+    """What of the flows of some fecs to one class of addresses gets to a host group through translations."""
+
+    owner: Numbers
+    """int[source]: the fec of each source"""
+    sources: Numbers
+    """int[source]: its address class"""
+    goal: int
+    fec: int
+    """The fec that has the address itself; -1 = another address stands for it."""
+    segment: int
+    passed: Bits
+    """uint64[source, word]"""
+
+
+class Weights:
+    """What classes and atoms weigh in a print."""
+
+    def __init__(self, family: Family) -> None:
+        one, two = f"from{family.version}", f"to{family.version}"
+        self.sources = _weights(one, family.classes.intervals)
+        self.destinations = _weights(two, family.classes.intervals)
+        atoms = [[(p << 20 | low, p << 20 | high) for p, low, high in atom] for atom in family.services.atoms]
+        self._atoms = _weights("service", atoms)
+
+    def services_of(self, sets: Bits) -> Fingerprints:
+        """Return uint64[...]: what sets of services weigh."""
+        bits = unpacked(sets, len(self._atoms))
+        found: Fingerprints = bits.astype(np.uint64) @ self._atoms
+        return found
+
+
+def _weights(salt: str, classes: object) -> Fingerprints:
+    def at(x: int) -> int:
+        return int.from_bytes(blake2b(f"{salt} {x}".encode(), digest_size=8).digest(), "little")
+
+    sums = [sum(at(high + 1) - at(low) for low, high in spans) % 2**64 for spans in classes]  # type: ignore[attr-defined]
+    return np.array(sums, dtype=np.uint64)

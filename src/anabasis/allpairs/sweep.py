@@ -1,0 +1,129 @@
+"""Sweep: the exact flows of all pairs of segments at once, as arrays over classes of addresses and services (docs/reach.md)."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from anabasis.allpairs.family import Family, PairSpace
+from anabasis.allpairs.permit_matrices import Fingerprints, PermitMatrices, Tally
+from anabasis.allpairs.plane import ForwardingPlane
+from anabasis.allpairs.translations import translations_of
+from anabasis.classes import Box, FlowSet, ServiceAtoms, ServiceShift, boxes_of, readable_services
+from anabasis.once import once
+from anabasis.policy import ServiceSpan
+from anabasis.site import Site
+
+Cuts = tuple[set[frozenset[ServiceSpan] | None], list[ServiceShift]]
+"""What tells services apart, and the ranges that become others."""
+
+
+class Sweep:
+    """All pairs of segments of one site."""
+
+    def __init__(self, site: Site, source: int | None = None, before: Sweep | None = None) -> None:
+        """`source`: only the pairs from this segment; None = all. `before`: of another state; what the edit between did not touch is taken over."""
+        self.site = site
+        cuts = _service_cuts(site)
+        same = before is not None and before._cuts[0] >= cuts[0] and before._cuts[1] == cuts[1]  # finer ones do no harm
+        self._cuts: Cuts = before._cuts if before is not None and same else cuts
+        self.services: ServiceAtoms = before.services if before is not None and same else ServiceAtoms(*cuts)
+        planes: dict[int, ForwardingPlane] | None = (
+            before.planes if before is not None and site.stands_on(before.site) else None
+        )
+        self.planes: dict[int, ForwardingPlane] = planes or {v: ForwardingPlane(site, v) for v in (4, 6)}
+        families = before.families if before is not None and planes else {}
+        self.families: dict[int, Family] = {
+            v: Family(site, v, self.services, plane, families.get(v)) for v, plane in self.planes.items()
+        }
+        self._before = before
+        if before is not None:
+            before._before = None  # or states would hang on each other for ever
+        self._source = source
+        self._known: dict[tuple[int, int], list[PairSpace]] = {}
+        self.works: dict[str, Any] = {}
+        """What each rule does, by firewall and pointer, as far as it was asked for (`reach/zones.py`)."""
+        self._called: dict[tuple[tuple[ServiceSpan, ...], int], str] = {}
+
+    @once
+    def pairs(self) -> list[tuple[int, int]]:
+        """Return every ordered pair of different segments, in the order of segments."""
+        count = len(self.site.segments.all)
+        sources = range(count) if self._source is None else (self._source,)
+        return [(a, b) for a in sources for b in range(count) if a != b]
+
+    def pair(self, a: int, b: int) -> list[PairSpace]:
+        """Return the flows of a pair, one space a family that both sides have; computed when first asked for."""
+        if (a, b) not in self._known:
+            self._known[a, b] = [s for f in self.families.values() if (s := f.pair(a, b)) is not None]
+        return self._known[a, b]
+
+    @once
+    def matrices(self) -> dict[int, PermitMatrices]:
+        """Return all pairs at once, by family. What no edited rule touches is taken over from the state before, where that has been computed."""
+        known = self._before.__dict__.get("matrices", {}) if self._before is not None else {}
+        count = len(self.site.segments.all)
+        found = {v: PermitMatrices(f, f.plane.fecs, count, known.get(v)) for v, f in self.families.items()}
+        self._before = None
+        return found
+
+    def tally(self, services: frozenset[ServiceSpan] | None = None, family: int | None = None) -> Tally:
+        """Return the answer to a question for every ordered pair of segments. A family that carries none of the services has no say."""
+        asked = self.services.mask(services)
+        able = [v for v, f in self.families.items() if family in (None, v) and (asked & f.possible).any()]
+        return Tally.of([self.matrices[v].tally(asked) for v in able], len(self.site.segments.all))
+
+    @once
+    def fingerprints(self) -> Fingerprints:
+        """Return uint64[segment, segment]: a print of the flows of each pair; different fingerprints mean different flows (`PermitMatrices.fingerprints`)."""
+        four, six = (self.matrices[v].fingerprints for v in (4, 6))
+        return four + six
+
+    def called(self, services: tuple[ServiceSpan, ...], family: int) -> str:
+        """Return services as a person reads them; many pairs have the same."""
+        if (services, family) not in self._called:
+            names = self.site.policies.terms.service_names
+            self._called[services, family] = readable_services(services, family, names)
+        return self._called[services, family]
+
+    def flows(
+        self, a: int, b: int, services: frozenset[ServiceSpan] | None = None, family: int | None = None
+    ) -> FlowSet:
+        """Return the flows that segment a can open and segment b can answer, narrowed to some services and a family."""
+        boxes: list[Box] = []
+        for space in self.pair(a, b):
+            if family in (None, space.family):
+                classes = self.families[space.family].classes.intervals
+                allowed = space.allowed if services is None else space.allowed & self.services.mask(services)
+                if not allowed.any():
+                    continue
+                sources, destinations = [classes[k] for k in space.sources], [classes[k] for k in space.destinations]
+                boxes += boxes_of(space.family, sources, destinations, self.services, allowed, services)
+        return FlowSet(tuple(boxes))
+
+    def beyond(self, mine: tuple[int, int], other: Sweep, theirs: tuple[int, int]) -> FlowSet:
+        """Return the flows of a pair that a pair of another state has not. Where both states have the same classes no boxes are cut."""
+        spaces, others = self.pair(*mine), {s.family: s for s in other.pair(*theirs)}
+        boxes: list[Box] = []
+        for space in spaces:
+            family, known = self.families[space.family], others.get(space.family)
+            same = family.classes is other.families[space.family].classes and self.services is other.services
+            if not same or known is None or not space.is_about(known):
+                return self.flows(*mine).minus(other.flows(*theirs))
+            more = space.allowed & ~known.allowed
+            if more.any():
+                classes = family.classes.intervals
+                sources, destinations = ([classes[k] for k in x] for x in (space.sources, space.destinations))
+                boxes += boxes_of(space.family, sources, destinations, self.services, more)
+        return FlowSet(tuple(boxes))
+
+
+def _service_cuts(site: Site) -> Cuts:
+    """Return what tells services apart: rules and translations; and the ranges that become others."""
+    sets = {r.services for p in site.policies.of.values() for r in p.rules}
+    shifts: list[ServiceShift] = []
+    for entry in translations_of(site):
+        sets.add(entry.services)
+        if entry.service is not None:
+            sets.add(frozenset((p, low, low) for p, low, _ in entry.service.onto))
+            shifts += [(k, s) for k in entry.service.keeps for s in entry.service.onto if s[0] == k[0]]
+    return sets, shifts

@@ -1,0 +1,358 @@
+"""Flows that translations touch: followed class by class with the header they have at each place, and their replies back.
+
+A **stream** is a set of flows to one destination whose packets go one way: what each source and service has become by now, and what the
+firewalls on the way remember. A translation that takes only some of them splits the stream; equal routes need all of its ways.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from anabasis.allpairs.forwarding import Node, Path, Step, Zones
+from anabasis.allpairs.permits import Permits
+from anabasis.allpairs.plane import ForwardingPlane
+from anabasis.allpairs.translations import TranslationMaps
+from anabasis.classes import Mask
+from anabasis.policy import Translation
+from anabasis.routing import HostGroup
+from anabasis.site import Site
+
+Classes = npt.NDArray[np.intp]
+
+
+@dataclass(frozen=True)
+class Memory:
+    """What one firewall remembers of a stream."""
+
+    device: str
+    asked_source: Classes
+    """int[source]"""
+    asked_destination: int
+    sent_source: Classes
+    """int[source]"""
+    sent_destination: int
+
+
+@dataclass(frozen=True)
+class Stream:
+    """Flows on their way."""
+
+    flows: Mask
+    """flows: bool[source, service_atom], those that go this way"""
+    sources: Classes
+    """int[source]: the class each source has become"""
+    destination: int
+    services: Classes
+    """int[service_atom]: the atom each service has become"""
+    memory: tuple[Memory, ...] = ()
+    entry: Translation | None = None
+    """The translation that changed the destination in this firewall."""
+
+    def only(self, flows: Mask) -> Stream:
+        """Return the stream narrowed to some flows."""
+        return replace(self, flows=self.flows & flows)
+
+
+Arrivals = dict[int, Mask]
+"""host group -> bool[source, service_atom]: flows that get there, and whose replies get back."""
+
+
+@dataclass(frozen=True)
+class Senders:
+    """Groups of hosts that send into one entry, followed together."""
+
+    groups: tuple[int, ...]
+    classes: Classes
+    """int[source]: the classes of all of them, group after group"""
+    group_of: Classes
+    """int[source]"""
+
+
+class TranslatedFlows:
+    """Follows the flows of one family that translations may touch."""
+
+    def __init__(
+        self,
+        site: Site,
+        plane: ForwardingPlane,
+        words: TranslationMaps,
+        permits: Permits,
+        members: list[Classes],
+        plane_of: Classes,
+    ) -> None:
+        """`plane_of`: int[address_class], the class of the plane that each is a part of."""
+        self._site, self._forwarding, self._maps_of, self._permits = site, plane.forwarding, words, permits
+        self._groups, self._members, self._plane_of = plane.groups, members, plane_of
+        self._holders: dict[int, list[int]] = {}
+        for k, classes in enumerate(members):
+            for c in classes:
+                self._holders.setdefault(int(c), []).append(k)
+        self._known: dict[tuple[int, int], Arrivals] = {}
+
+    def arrivals(self, group: int, destination: int) -> Arrivals:
+        """Return what becomes of all flows from a host group to a class of addresses."""
+        if (group, destination) not in self._known:
+            self._known[group, destination] = self.sent(self.senders((group,)), destination)
+        return self._known[group, destination]
+
+    def senders(self, groups: tuple[int, ...]) -> Senders:
+        """Return groups that send into one entry as one."""
+        classes = [self._members[g] for g in groups]
+        return Senders(groups, np.concatenate(classes), np.repeat(groups, [len(c) for c in classes]))
+
+    def sent(self, senders: Senders, destination: int) -> Arrivals:
+        """Return what becomes of all flows from some senders to a class of addresses; to several senders it is beyond their links."""
+        sources = senders.classes
+        possible = np.broadcast_to(self._maps_of.possible, (len(sources), len(self._maps_of.possible)))
+        stream = Stream(possible.copy(), sources, destination, np.arange(len(self._maps_of.possible)))
+        first = self._groups[senders.groups[0]]
+        alone = len(senders.groups) == 1
+        step = self._forwarding.first(first, self._at(destination)) if alone else self._forwarding.entry(first)
+        return self._go(senders, stream, step, ())
+
+    def _at(self, number: int) -> int:
+        return int(self._plane_of[number])
+
+    def _go(self, senders: Senders, stream: Stream, step: Step, seen: tuple[tuple[Node, int], ...]) -> Arrivals:
+        """Take one step: the filtering points of the link, then the next device or the last link."""
+        for zones in step.over:
+            stream = self._filtered(stream, zones)
+            stream = _remember(stream, zones[0], stream.sources, stream.destination)
+        if not stream.flows.any():
+            return {}
+        if isinstance(step.to, Path):
+            return self._end(senders, stream, step.to)
+        return self._device(senders, stream, step.to, seen)
+
+    def _device(self, senders: Senders, stream: Stream, node: Node, seen: tuple[tuple[Node, int], ...]) -> Arrivals:
+        out: Arrivals = {}
+        if (node, stream.destination) in seen:
+            return out  # a routing loop
+        further = (*seen, (node, stream.destination))
+        if self._forwarding.refuses_private(node):
+            stream = stream.only(~self._maps_of.private[stream.sources][:, None])
+        zone = self._forwarding.zone_of(node)
+        asked = stream.destination
+        for part in [replace(stream, entry=None)] if zone is None else list(self._enter(stream, node[0], zone)):
+            ways = [
+                self._way(senders, part, asked, step, further)
+                for step in self._forwarding.steps(node, self._at(part.destination))
+            ]
+            for k in set(ways[0]).intersection(*ways[1:]):
+                both = np.logical_and.reduce([w[k] for w in ways])
+                out[k] = out[k] | both if k in out else both
+        return out
+
+    def _way(
+        self, senders: Senders, stream: Stream, asked: int, step: Step, seen: tuple[tuple[Node, int], ...]
+    ) -> Arrivals:
+        """Go on one of the equal ways out of a device: rules, then translation of the source."""
+        zones = self._forwarding.zones(step)
+        if not zones:
+            return self._go(senders, stream, step, seen)
+        out: Arrivals = {}
+        assert step.routed is not None
+        device = zones[0][0]
+        filters = self._forwarding.filters(device)
+        allowed = self._filtered(stream, zones[0]) if filters else stream
+        for part, changed in self._leave(allowed, zones[0], step.routed[1].pointer):
+            remembered = filters or changed or stream.entry is not None
+            known = _remember(part, device, stream.sources, asked) if remembered else part
+            for k, flows in self._go(senders, known, step, seen).items():
+                out[k] = out[k] | flows if k in out else flows
+        return out
+
+    def _filtered(self, stream: Stream, zones: Zones) -> Stream:
+        between = self._permits.between(zones, stream.sources, np.array([stream.destination]))
+        allowed = between[:, 0, :][:, stream.services]
+        return stream.only(allowed)
+
+    def _enter(self, stream: Stream, device: str, zone: str) -> Iterator[Stream]:
+        """Split a stream by the translations of its destination, first match first."""
+        for entry in self._site.policies.translating[device].translations:
+            if not entry.changes_destination or not entry.enters(zone):
+                continue
+            taken = self._matching(stream, entry)
+            if taken.any():
+                destination, services = stream.destination, stream.services
+                if entry.destination is not None:
+                    destination = int(self._maps_of.addresses(entry.destination)[destination])
+                if entry.service is not None:
+                    services = self._maps_of.services(entry.service)[services]
+                yield replace(stream.only(taken), destination=destination, services=services, entry=entry)
+                stream = stream.only(~taken)
+        if stream.flows.any():
+            yield replace(stream, entry=None)
+
+    def _leave(self, stream: Stream, zones: Zones, egress: str) -> Iterator[tuple[Stream, bool]]:
+        """Split a stream by the translations of its source, first match first; with each part, whether one took it."""
+        for entry in self._site.policies.translating[zones[0]].translations:
+            if not entry.changes_source or not entry.enters(zones[1]) or not entry.leaves(zones[2]):
+                continue
+            if entry.changes_destination:
+                taken = stream.flows if entry is stream.entry else np.zeros_like(stream.flows)
+            else:
+                taken = self._matching(stream, entry)
+            if taken.any():
+                sources = self._maps_of.sources(entry, egress)
+                if sources is not None:
+                    yield replace(stream.only(taken), sources=sources[stream.sources]), True
+                stream = stream.only(~taken)
+        if stream.flows.any():
+            yield stream, False
+
+    def _matching(self, stream: Stream, entry: Translation) -> Mask:
+        """Return bool[source, service_atom]: the flows of a stream that an entry takes."""
+        words = self._maps_of
+        if not words.holds(entry.destinations, entry)[stream.destination]:
+            return np.zeros_like(stream.flows)
+        sources = words.holds(entry.sources, entry)[stream.sources]
+        services = words.mask(entry.services)[stream.services]
+        taken: Mask = stream.flows & sources[:, None] & services[None, :]
+        return taken
+
+    def _end(self, senders: Senders, stream: Stream, path: Path) -> Arrivals:
+        """Put a stream onto its last link, once for every group of hosts that may have the address, and send the replies."""
+        out: Arrivals = {}
+        if not path.arrived:
+            return out
+        for k in self._holders.get(stream.destination, ()):
+            host = self._groups[k]
+            over: tuple[Zones, ...] | None = ()
+            if path.behind is not None or host.behind is not None:
+                if path.behind != host.behind:
+                    continue
+            elif path.end is None or host.attachment is None:
+                continue
+            else:
+                over = self._forwarding.over_link(path.end, host.attachment)
+            if over is None:
+                continue
+            arrived = stream
+            for zones in over:
+                arrived = self._filtered(arrived, zones)
+                arrived = _remember(arrived, zones[0], arrived.sources, arrived.destination)
+            flows = arrived.flows & self._answered(senders, k, arrived)[:, None]
+            if flows.any():
+                out[k] = flows
+        return out
+
+    def _answered(self, senders: Senders, host: int, stream: Stream) -> Mask:
+        """Return bool[source]: the sources that the replies of a stream get back to."""
+        back = np.zeros(len(stream.sources), dtype=bool)
+        for rows in self._apart(np.asarray(stream.flows.any(axis=1)), stream.sources):
+            reply = Reply(rows, stream.destination, stream.sources, frozenset())
+            step = self._forwarding.first(self._groups[host], self._way_of(reply))
+            back |= self._reply(senders, stream, reply, step, ())
+        return back
+
+    def _apart(self, rows: Mask, goals: Classes) -> Iterator[Mask]:
+        """Yield the rows by where replies to them go: classes that are parts of one class of the plane go alike."""
+        planes = np.where(rows, self._plane_of[goals], -1)
+        for one in np.unique(planes[rows]):
+            yield planes == one
+
+    def _way_of(self, reply: Reply) -> int:
+        """Return the class of the plane that some replies go to."""
+        return self._at(int(reply.goals[np.argmax(reply.rows)]))
+
+    def _reply(
+        self, senders: Senders, stream: Stream, reply: Reply, step: Step, seen: tuple[tuple[Node, int], ...]
+    ) -> Mask:
+        for zones in step.over:
+            reply = self._let_through(stream, reply, zones[0])
+        if not reply.rows.any():
+            return reply.rows
+        if isinstance(step.to, Path):
+            return self._home(senders, stream, reply, step.to)
+        return self._reply_device(senders, stream, reply, step.to, seen)
+
+    def _recalled(self, stream: Stream, reply: Reply, device: str) -> Iterator[tuple[Reply, Memory]]:
+        """Yield the replies that a firewall takes for those of a session, by what it remembers of it."""
+        left = reply.rows
+        for memory in stream.memory:
+            if memory.device == device and memory.sent_destination == reply.source:
+                rows = left & (memory.sent_source == reply.goals)
+                if rows.any():
+                    left = left & ~rows
+                    yield replace(reply, rows=rows, crossed=reply.crossed | {device}), memory
+
+    def _let_through(self, stream: Stream, reply: Reply, device: str) -> Reply:
+        """Return the replies that a firewall on a link lets pass: it knows their session."""
+        rows = np.zeros_like(reply.rows)
+        for known, _ in self._recalled(stream, reply, device):
+            rows |= known.rows
+        return replace(reply, rows=rows, crossed=reply.crossed | {device})
+
+    def _reply_device(
+        self, senders: Senders, stream: Stream, reply: Reply, node: Node, seen: tuple[tuple[Node, int], ...]
+    ) -> Mask:
+        nothing = np.zeros_like(reply.rows)
+        goal = self._way_of(reply)
+        if (node, goal) in seen or (self._forwarding.refuses_private(node) and self._maps_of.private[reply.source]):
+            return nothing
+        further = (*seen, (node, goal))
+        parts = [reply]
+        if self._forwarding.zone_of(node) is not None:
+            recalled = list(self._recalled(stream, reply, node[0]))
+            parts = [
+                Reply(rows, memory.asked_destination, memory.asked_source, known.crossed)
+                for known, memory in recalled
+                for rows in self._apart(known.rows, memory.asked_source)
+            ]
+            if not self._forwarding.filters(node[0]):  # it lets pass what it has not translated
+                left = reply.rows & ~np.logical_or.reduce([k.rows for k, _ in recalled] or [nothing])
+                parts += [replace(reply, rows=left)] if left.any() else []
+        back = nothing
+        for part in parts:
+            steps = self._forwarding.steps(node, self._way_of(part))
+            ways = [self._reply(senders, stream, part, s, further) for s in steps]
+            back = back | np.logical_and.reduce(ways)
+        return back
+
+    def _home(self, senders: Senders, stream: Stream, reply: Reply, path: Path) -> Mask:
+        """Return the sources that a reply on its last link gets to: the one that asked, by all the firewalls it asked through."""
+        back = np.zeros_like(reply.rows)
+        mine = reply.rows & (senders.classes == reply.goals)
+        if path.arrived:
+            for g in np.unique(senders.group_of[mine]):
+                part = replace(reply, rows=mine & (senders.group_of == g))
+                back |= self._home_to(self._groups[g], stream, part, path)
+        return back
+
+    def _home_to(self, host: HostGroup, stream: Stream, reply: Reply, path: Path) -> Mask:
+        nothing = np.zeros_like(reply.rows)
+        if path.behind is not None or host.behind is not None:
+            if path.behind != host.behind:
+                return nothing
+        elif path.end is None or host.attachment is None:
+            return nothing
+        else:
+            over = self._forwarding.over_link(path.end, host.attachment)
+            if over is None:
+                return nothing
+            for zones in over:
+                reply = self._let_through(stream, reply, zones[0])
+        whole = reply.crossed == {m.device for m in stream.memory}
+        return reply.rows if whole else nothing
+
+
+@dataclass(frozen=True)
+class Reply:
+    """Replies on their way back: which sources they are for, and the header they have by now."""
+
+    rows: Mask
+    """rows: bool[source]"""
+    source: int
+    goals: Classes
+    """int[source]: the class that the reply for each source is sent to; of those in `rows`, all parts of one class of the plane"""
+    crossed: frozenset[str]
+
+
+def _remember(stream: Stream, device: str, asked_source: Classes, asked_destination: int) -> Stream:
+    memory = Memory(device, asked_source, asked_destination, stream.sources, stream.destination)
+    return replace(stream, memory=(*stream.memory, memory))

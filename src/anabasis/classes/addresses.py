@@ -1,0 +1,103 @@
+"""Classes of addresses: pieces of the line of addresses that nothing in the design tells apart.
+
+Addresses of one family are cut at every boundary any predicate has (a predicate is a set of addresses: a prefix of a route, the sources of a
+rule, the hosts of a segment); pieces that lie in the same predicates are one **class**. These are the atomic predicates of Yang and Lam,
+"Real-Time Verification of Network Properties Using Atomic Predicates" (ICNP 2013), over one field of the header.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_left, bisect_right
+from collections.abc import Iterable, Sequence
+
+import numpy as np
+import numpy.typing as npt
+
+from anabasis.routing import Interval, Intervals, merge
+
+Mask = npt.NDArray[np.bool_]
+Numbers = npt.NDArray[np.intp]
+
+
+class AddressClasses:
+    """Classes of addresses of one family, and which predicate holds which."""
+
+    def __init__(self, predicates: Sequence[Intervals], edges: list[int], class_of: Numbers, count: int) -> None:
+        """`edges`: where pieces begin, sorted; `class_of`: int[piece], -1 = outside the universe."""
+        self._predicates, self._edges, self._class_of, self.count = predicates, edges, class_of, count
+        self._inside: dict[int, Numbers] = {}
+        self.intervals: tuple[Intervals, ...] = self._gathered()
+        """The addresses of each class."""
+
+    def holds(self, predicate: int) -> Mask:
+        """Return bool[address_class]: the classes that a predicate holds."""
+        out = np.zeros(self.count, dtype=bool)
+        out[self.inside(predicate)] = True
+        return out
+
+    def inside(self, predicate: int) -> Numbers:
+        """Return int[n], sorted: the classes that a predicate holds. Cost: its pieces."""
+        if predicate not in self._inside:
+            spans = [
+                (bisect_left(self._edges, a), bisect_left(self._edges, b + 1)) for a, b in self._predicates[predicate]
+            ]
+            pieces = np.concatenate([self._class_of[a:b] for a, b in spans]) if spans else np.zeros(0, dtype=np.intp)
+            held = np.zeros(self.count + 1, dtype=bool)  # the last stands for what is outside the universe
+            held[pieces] = True
+            self._inside[predicate] = (
+                np.flatnonzero(held[:-1])
+                if len(pieces) > 40
+                else np.array(sorted({*pieces.tolist()} - {-1}), dtype=np.intp)
+            )
+        return self._inside[predicate]
+
+    def same_as(self, other: AddressClasses) -> bool:
+        """Tell whether the classes are the same, by the same numbers."""
+        return self.intervals == other.intervals
+
+    def class_of(self, address: int) -> int:
+        """Return the class of an address, or -1 where it is in none."""
+        at = bisect_right(self._edges, address) - 1
+        return int(self._class_of[at]) if 0 <= at < len(self._class_of) else -1
+
+    def _gathered(self) -> tuple[Intervals, ...]:
+        gathered: list[list[Interval]] = [[] for _ in range(self.count)]
+        for piece in np.flatnonzero(self._class_of >= 0):
+            gathered[self._class_of[piece]].append((self._edges[piece], self._edges[piece + 1] - 1))
+        return tuple(merge(g) if len(g) > 1 else g for g in gathered)
+
+
+def address_classes(predicates: Sequence[Intervals], universe: Intervals) -> AddressClasses:
+    """Cut `universe` into classes: pieces that lie in the same predicates. Cost: interval ends, sorted.
+
+    Each predicate has a random number of 128 bits; what a piece lies in is told by their exclusive or, summed up along the line, so no
+    table of predicates x pieces is needed. Two different sets of predicates have the same sum with odds of 1 in 2^128.
+    """
+    edges = sorted({x for spans in (*predicates, universe) for low, high in spans for x in (low, high + 1)})
+    count = max(len(edges) - 1, 0)
+    inside = np.zeros(count, dtype=bool)
+    paint(inside, edges, universe)
+    at = {edge: k for k, edge in enumerate(edges)}
+    marks = np.random.default_rng(802).integers(0, 2**63, size=(len(predicates), 2), dtype=np.uint64)
+    ends = [(at[x], k) for k, spans in enumerate(predicates) for low, high in spans for x in (low, high + 1)]
+    turns = np.zeros((count + 1, 2), dtype=np.uint64)
+    if ends:
+        where, who = np.array(ends, dtype=np.intp).T
+        np.bitwise_xor.at(turns, where, marks[who])
+    sums = np.bitwise_xor.accumulate(turns, axis=0)[:count]
+    class_of = np.full(count, -1, dtype=np.intp)
+    pieces = np.flatnonzero(inside)
+    if not len(pieces):
+        return AddressClasses(predicates, edges, class_of, 0)
+    _, first, same = np.unique(
+        np.ascontiguousarray(sums[pieces]).view("V16").ravel(), return_index=True, return_inverse=True
+    )
+    order = np.argsort(np.argsort(first))
+    class_of[pieces] = order[same.ravel()]
+    return AddressClasses(predicates, edges, class_of, len(first))
+
+
+def paint(row: Mask, edges: list[int], spans: Iterable[Interval]) -> None:
+    """Mark the pieces of a line, cut at sorted edges, that some spans hold."""
+    for low, high in spans:
+        row[bisect_left(edges, low) : bisect_left(edges, high + 1)] = True

@@ -1,0 +1,17 @@
+"""The site as its hosts stand in it: built, its clients given their leases, and built again with them."""
+
+from __future__ import annotations
+
+from anabasis.design import Design
+from anabasis.design.devices import Endpoint
+from anabasis.fabric import ALL_WELL, Conditions
+from anabasis.leases.leasing import hand_out
+from anabasis.site import Site, bare_site, with_leases
+
+
+def build_site(design: Design, conditions: Conditions = ALL_WELL, before: Site | None = None) -> Site:
+    """Climb from the document to hosts with leases. `before`: another state under the same conditions, whose layers are taken over where they are the same."""
+    site = bare_site(design, conditions, before)
+    if not any(isinstance(d, Endpoint) and d.dhcp for d in design.devices):
+        return site
+    return with_leases(site, hand_out(site))

@@ -1,0 +1,211 @@
+"""What each rule really does: what it decides after those above it, what would decide instead, and whether any route brings it traffic.
+
+Exact over classes of addresses and services, between every two zones it speaks of.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+from anabasis.allpairs import Family, Sweep
+from anabasis.classes import Mask, kinds
+from anabasis.outcomes import Decides
+from anabasis.policy import Policy, RuleLine
+from anabasis.routing import look_up
+from anabasis.site import number_of
+from anabasis.verdicts.zone_members import zone_segments
+
+Classes = npt.NDArray[np.intp]
+Members = dict[str, list[int]]
+"""zone -> the segments that stand in it"""
+
+
+@dataclass
+class RuleWork:
+    """One rule, summed up over the zones it speaks of."""
+
+    decides: bool = False
+    """It takes some flow that no rule above it takes."""
+    needed: bool = False
+    """Without it something would be decided otherwise."""
+    met: bool = False
+    """Some of what it decides comes by, as the routes are."""
+    taken_by: set[str] = field(default_factory=set)
+    """The names of the rules above that take some of what it speaks of."""
+    opposed_by: set[str] = field(default_factory=set)
+    """Those of them with the opposite action."""
+    spares: set[str] = field(default_factory=set)
+    """The names of later rules with the opposite action of which it takes a fec: it makes an exception from them."""
+    instead: set[str] = field(default_factory=set)
+    """Who would decide the same without it: names of rules below, or `the default`."""
+
+    @property
+    def word(self) -> Decides:
+        """Return `something`, `nothing` (all of it is taken above), `redundant` (the same without it) or `unmet`."""
+        if not self.decides:
+            return "nothing"
+        if not self.needed:
+            return "redundant"
+        return "something" if self.met else "unmet"
+
+
+def works_of(sweep: Sweep, firewall: str) -> dict[str, RuleWork]:
+    """Return what each rule of a firewall does, by pointer; kept with the sweep, since findings and the policy both tell it."""
+    if firewall not in sweep.works:
+        site = sweep.site
+        sweep.works[firewall] = rule_work(sweep, site.policies.of[firewall], zone_segments(site, firewall))
+    works: dict[str, RuleWork] = sweep.works[firewall]
+    return works
+
+
+def rule_work(sweep: Sweep, policy: Policy, members: Members) -> dict[str, RuleWork]:
+    """Return the work of every enabled rule of a firewall, by pointer. Cost: zone pairs x their rules x classes of the two zones."""
+    works = {r.pointer: RuleWork() for r in policy.rules}
+    classes = {(v, z): zone_classes(sweep, v, members[z]) for v in sweep.families for z in policy.zone_kinds}
+    for a, kind in policy.zone_kinds.items():
+        for b in (z for z, k in policy.zone_kinds.items() if k == kind):
+            lines = policy.lines(a, b)
+            for version in sweep.families if lines else ():
+                s, d = classes[version, a], classes[version, b]
+                if len(s) and len(d):
+                    _measure(sweep, policy, works, version, (a, b), (s, d), members)
+    for rule in policy.rules:
+        works[rule.pointer].met = works[rule.pointer].met or _met_translated(sweep, policy, rule)
+    return works
+
+
+def _met_translated(sweep: Sweep, policy: Policy, rule: RuleLine) -> bool:
+    """Tell whether a rule speaks of sources that another firewall on the way gives to what it hides."""
+    site = sweep.site
+    for name, other in site.policies.of.items():
+        for entry in other.translations if name != policy.device else ():
+            given = [entry.source.onto] if entry.source is not None else []
+            if entry.by_interface:
+                mine = (i for i in site.net.interfaces if i.device == name and entry.leaves(i.zone or ""))
+                given += [(a.version, int(a.ip), int(a.ip)) for i in mine for a in i.addresses]
+            for family, low, high in given:
+                if any(f == family and a <= high and low <= b for f, a, b in rule.sources):
+                    zone = _zone_towards(sweep, policy.device, family, low)
+                    if zone is not None and rule.enters(zone):
+                        return True
+    return False
+
+
+def _zone_towards(sweep: Sweep, device: str, family: int, number: int) -> str | None:
+    for (owner, vrf), table in sweep.site.net.tables.items():
+        route = look_up(table, number_of(family, number)).winner if owner == device else None
+        egress = sweep.site.net.by_name.get((owner, route.interface or "")) if route is not None else None
+        if egress is not None and egress.vrf == vrf:
+            return egress.zone
+    return None
+
+
+def zone_classes(sweep: Sweep, version: int, segments: list[int]) -> Classes:
+    """Return int[member]: the address classes of hosts of some segments."""
+    family = sweep.families[version]
+    own = [family.members[g] for k in segments for g in family.standing.get(k, [])]
+    return np.unique(np.concatenate(own)) if own else np.zeros(0, dtype=np.intp)
+
+
+def _measure(
+    sweep: Sweep,
+    policy: Policy,
+    works: dict[str, RuleWork],
+    version: int,
+    zones: tuple[str, str],
+    ends: tuple[Classes, Classes],
+    members: Members,
+) -> None:
+    """Read the rules between two zones kind by kind: classes that none of them tells apart are one."""
+    family = sweep.families[version]
+    said = family.permits.speaking((policy.device, *zones), *ends)
+    if not said.rules:
+        return
+    lines = said.rules
+    (from_kind, rows), (to_kind, columns) = kinds(said.sources), kinds(said.destinations)
+    services = said.services[:, family.possible]
+    speaking = [tuple(map(np.flatnonzero, spoken)) for spoken in zip(rows, columns, services, strict=True)]
+    comes = _comes_by(sweep, policy, version, zones, ends, members, (from_kind, to_kind))
+    taken = np.full((rows.shape[1], columns.shape[1], services.shape[1]), -1, dtype=np.int32)
+    fresh: list[tuple[Classes, ...]] = []
+    for k, (rule, cell) in enumerate(zip(lines, speaking, strict=True)):
+        work = works[rule.pointer]
+        held = taken[np.ix_(*cell)]
+        above = [lines[x] for x in _different(held) if x >= 0]
+        work.taken_by |= {r.name for r in above}
+        work.opposed_by |= {r.name for r in above if _lets(r) != _lets(rule)}
+        own = tuple(along[n] for along, n in zip(cell, np.nonzero(held < 0), strict=True))
+        fresh.append(own)
+        work.decides |= bool(len(own[0]))
+        work.met |= bool(comes[own[0], own[1]].any())
+        taken[own] = k
+    below = np.full(taken.shape, len(lines), dtype=np.int32)  # who decides after rule k: a later rule, or the default
+    effects = [*map(_lets, lines), policy.default(*zones)[0] == "permit"]
+    for k in reversed(range(len(lines))):
+        work = works[lines[k].pointer]
+        after = _different(below[fresh[k]])
+        work.needed |= any(effects[x] != effects[k] for x in after)
+        work.instead |= {lines[x].name if x < len(lines) else "the default" for x in after}
+        work.spares |= {lines[x].name for x in after if x < len(lines) and effects[x] != effects[k]}
+        below[np.ix_(*speaking[k])] = k
+
+
+def _different(numbers: npt.NDArray[np.int32]) -> list[int]:
+    """Return the different numbers of an array, sorted; most arrays are so small that a set beats a sort."""
+    found: list[int] = np.unique(numbers).tolist() if numbers.size > 500 else sorted(set(numbers.ravel().tolist()))
+    return found
+
+
+def _lets(rule: RuleLine) -> bool:
+    return rule.action == "permit"
+
+
+def _comes_by(
+    sweep: Sweep,
+    policy: Policy,
+    version: int,
+    zones: tuple[str, str],
+    ends: tuple[Classes, Classes],
+    members: Members,
+    kind: tuple[Classes, Classes],
+) -> Mask:
+    """Return bool[source kind, destination kind]: whether routes and frames bring such traffic here. Where a translation may touch it, they may."""
+    family = sweep.families[version]
+    fecs = family.plane.fecs
+    size = int(kind[0].max()) + 1, int(kind[1].max()) + 1
+    comes = np.zeros(size, dtype=bool)
+    for entry in policy.translations:  # what is published is met by whoever asks for it by another address
+        if entry.destination is not None and entry.enters(zones[0]):
+            onto = family.maps.addresses(entry.destination)[family.changed]
+            comes[:, kind[1][np.isin(ends[1], onto)]] = True
+    through = np.zeros(len(fecs.filter_sets) + 1, dtype=bool)  # the last stands for -1
+    through[fecs.through.get((policy.device, *zones), np.zeros(0, dtype=np.intp))] = True
+    mine, theirs = (np.flatnonzero(np.isin(fecs.segment, members[z])) for z in zones)
+    has, takes = (_in_fecs(family, p, e, k, n) for p, e, k, n in zip((mine, theirs), ends, kind, size, strict=True))
+    brought = through[fecs.sent[np.ix_(fecs.row[mine], theirs)]]
+    with np.errstate(
+        invalid="ignore"
+    ):  # zeros and ones only; some BLAS raise the flag over padding they read and never use
+        comes |= has.T @ brought.astype(np.float32) @ takes > 0
+    wanted = family.plane_of[ends[1]]  # whatever its kind: a translation may touch what no fec has
+    for row in np.unique(fecs.row[mine]):
+        touched = kind[1][fecs.touched_row[row][wanted]]
+        if len(touched):
+            comes[np.ix_(np.flatnonzero(has[fecs.row[mine] == row].any(axis=0)), np.unique(touched))] = True
+    return comes
+
+
+def _in_fecs(family: Family, fecs: Classes, ends: Classes, kind: Classes, count: int) -> npt.NDArray[np.float32]:
+    """Return [fec, kind]: 1 where a fec has a class of a kind."""
+    out = np.zeros((len(fecs), count), dtype=np.float32)
+    place = family.plane.fecs.place
+    cells: dict[int, list[int]] = {}
+    for k, p in enumerate(place[fecs]):
+        cells.setdefault(int(p), []).append(k)
+    for plane, one in zip(family.plane_of[ends].tolist(), kind.tolist(), strict=True):
+        for k in cells.get(plane, ()):
+            out[k, one] = 1
+    return out

@@ -1,0 +1,320 @@
+"""Verdicts for pairs of segments: all, some or none, with the first thing that stops the rest and the items that decide it."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from anabasis.allpairs import PairSpace, Sweep, Tally
+from anabasis.causes import Cause, Layer, Wrong, because
+from anabasis.classes import Box, FlowSet, Mask, prefix_cover, readable_addresses, service_texts
+from anabasis.design.notation import Network, parse_address, parse_prefix
+from anabasis.fabric import Segment
+from anabasis.once import once
+from anabasis.outcomes import Passes, Tone
+from anabasis.patience import Work, through
+from anabasis.policy import Service, ServiceSpan, holds_address
+from anabasis.routing import HostGroup, Intervals, merge
+from anabasis.site import Place, host_place, number_to_address, published_place
+from anabasis.trace import SYMPTOMS, Walk, walk
+from anabasis.wording import say
+
+PREFERRED = ((6, 443), (1, 8), (58, 128), (17, 53), (6, 80))
+"""Where a concrete service is wanted: https, ping, dns and http come first."""
+
+
+JUDGED = 600
+"""Up to how many lost pairs all are walked for the findings."""
+FEW = 3
+NOBODY = "nobody can stand there"
+"""Of a segment with no open edge port, no endpoint and no outside."""
+POLICY_LAYERS = ("rule", "nat", "answers")
+"""Layers that stop flows on purpose."""
+
+
+@dataclass(frozen=True)
+class Question:
+    """What is asked of every pair."""
+
+    services: frozenset[ServiceSpan] | None = None
+    family: int | None = None
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """The answer for one ordered pair of segments."""
+
+    source: str
+    target: str
+    verdict: Passes
+    layer: Layer | None
+    reason: str
+    decided_by: tuple[str, ...]
+    tone: Tone
+    cause: Cause | None = None
+    """What stops the rest."""
+
+
+@dataclass(frozen=True)
+class Shown:
+    """One flow of a pair, walked."""
+
+    walk: Walk
+    source: Place
+    target: Place
+    service: Service
+
+
+class Verdicts:
+    """All verdicts of a sweep for one question, each judged when it is first asked for."""
+
+    def __init__(self, sweep: Sweep, question: Question | None = None) -> None:
+        self.sweep, self.question = sweep, question or Question()
+        self._known: dict[tuple[int, int], Verdict] = {}
+        self._services: dict[int, Service] = {}
+        self._mask = sweep.services.mask(self.question.services)
+
+    def judge(self, a: int, b: int) -> Verdict:
+        """Return the verdict for one pair."""
+        if (a, b) not in self._known:
+            self._known[a, b] = self._judge(a, b)
+        return self._known[a, b]
+
+    @once
+    def tally(self) -> Tally:
+        """Return the answer for every ordered pair, as arrays."""
+        return self.sweep.tally(self.question.services, self.question.family)
+
+    @once
+    def lost(self) -> list[Verdict]:
+        """Return the verdicts of the pairs that something below the rules may stop, in the order of segments.
+
+        Of more than `JUDGED` only some: a few from each segment and a few to each.
+        """
+        pairs = [(int(a), int(b)) for a, b in np.argwhere(self.tally.known & ~self.tally.led)]
+        if len(pairs) > JUDGED:
+            told = Counter[tuple[str, int]]()
+            few: list[tuple[int, int]] = []
+            for a, b in pairs:
+                if told["from", a] < FEW or told["to", b] < FEW:
+                    few.append((a, b))
+                    told.update((("from", a), ("to", b)))
+            pairs = few
+        return [self.judge(a, b) for a, b in through(pairs, Work.PAIRS)]
+
+    @once
+    def all(self) -> list[Verdict]:
+        """Return every ordered pair of different segments, in the order of segments."""
+        return [self.judge(a, b) for a, b in through(self.sweep.pairs, Work.PAIRS)]
+
+    def flows(self, a: int, b: int) -> FlowSet:
+        """Return the exact flows of a pair."""
+        return self.sweep.flows(a, b, self.question.services, self.question.family)
+
+    def written(self, a: int, b: int) -> list[dict[str, list[str]]]:
+        """Return the exact flows of a pair as prefixes and services (command-line promise, `flows`)."""
+        return write_flows(self.sweep, a, b, self.flows(a, b))
+
+    def as_dict(self) -> dict[str, object]:
+        """Return everything for JSON (command-line promise, `reach`)."""
+        pairs = [
+            {
+                "from": v.source,
+                "to": v.target,
+                "verdict": v.verdict,
+                "layer": v.layer,
+                "reason": v.reason,
+                "decided_by": list(v.decided_by),
+                "flows": self.written(a, b),
+            }
+            for (a, b), v in zip(self.sweep.pairs, self.all, strict=True)
+        ]
+        return {"segments": [s.name for s in self.sweep.site.segments.all], "pairs": pairs}
+
+    def _judge(self, a: int, b: int) -> Verdict:
+        names = self.sweep.site.segments.all[a].name, self.sweep.site.segments.all[b].name
+        spaces = self._spaces(a, b)
+        if not spaces:
+            return self._empty(a, b)
+        asked = [s.allowed[:, :, self._asked(s)] for s in spaces]
+        whole = all(x[:, s.real].all() for s, x in zip(spaces, asked, strict=True))
+        verdict: Passes = "all" if whole else "some" if any(x.any() for x in asked) else "none"
+        shown = self.show(a, b, stopped=verdict != "all")
+        if shown is None:
+            return Verdict(*names, verdict, None, "", (), "open")
+        layer, reason = shown.walk.layer, shown.walk.reason
+        if verdict == "all":
+            layer, reason = None, "every flow passes, and so does its reply"
+        elif shown.walk.outcome != "stopped":
+            layer, reason = Layer.NAT, f"{shown.target.address} is translated away: {reason}"
+        tone: Tone = "open" if verdict != "none" else self._tone(shown.walk)
+        return Verdict(*names, verdict, layer, reason, shown.walk.decided_by, tone, shown.walk.cause)
+
+    def _tone(self, stopped: Walk) -> Tone:
+        """Tell policy from breakage: what a rule stops is closed, what an outside has no way to is apart, all else is broken."""
+        if stopped.layer in POLICY_LAYERS:
+            return "closed"
+        kinds = {d.name: d.kind for d in self.sweep.site.design.devices}
+        ended = stopped.hops[-1].device if stopped.hops and stopped.layer != "return" else ""
+        if self._kept_hidden(stopped):
+            return "apart"
+        symptom = stopped.cause is not None and stopped.cause.root.wrong in SYMPTOMS
+        return "apart" if symptom and kinds.get(ended) == "outside" else "broken"
+
+    def _kept_hidden(self, stopped: Walk) -> bool:
+        """Tell whether no route leads to hosts that their own firewall hides behind a translation: nobody was meant to come to them."""
+        cause = stopped.cause
+        if cause is None or cause.layer == Layer.RETURN or cause.root.wrong != Wrong.NO_ROUTE:
+            return False
+        address = parse_address(str(cause.root.value("address")))
+        return any(
+            entry.changes_source and holds_address(entry.sources, address.version, int(address))
+            for name, policy in self.sweep.site.policies.of.items()
+            if name != cause.root.value("device")
+            for entry in policy.translations
+        )
+
+    def _spaces(self, a: int, b: int) -> list[PairSpace]:
+        wanted = (None, self.question.family) if self.question.family else (None, 4, 6)
+        return [s for s in self.sweep.pair(a, b) if s.family in wanted and len(self._asked(s))]
+
+    def _asked(self, space: PairSpace) -> npt.NDArray[np.intp]:
+        """Return int[asked]: the service atoms the question is about, of those the family can carry."""
+        return np.flatnonzero(self._mask & space.possible)
+
+    def _empty(self, a: int, b: int) -> Verdict:
+        """No host of one family stands on both sides."""
+        one, two = (self.sweep.site.segments.all[k] for k in (a, b))
+        groups = self.sweep.site.net.groups_of
+        for segment, index in ((one, a), (two, b)):
+            if not segment.attachments:  # nobody stands where nobody can: no layer is to blame
+                return Verdict(one.name, two.name, "none", None, NOBODY, (segment.pointer,), "apart")
+            if not groups[index]:
+                cause = self._without_address(segment) or because(
+                    Layer.GATEWAY, Wrong.SWITCHED_ONLY, segment.pointer, segment=segment.name
+                )
+                return self._nobody(a, b, cause)
+        lacking = next((s for s, k in ((one, a), (two, b)) if not self._has_family(k)), one)
+        full = next((s for s, k in ((one, a), (two, b)) if not self._has_free_address(k)), None)
+        if full:
+            held = self._contested(full)
+            return self._nobody(a, b, held or because(Layer.GATEWAY, Wrong.FULL, full.pointer, segment=full.name))
+        return self._nobody(a, b, because(Layer.GATEWAY, Wrong.NO_FAMILY, lacking.pointer, segment=lacking.name))
+
+    def _nobody(self, a: int, b: int, cause: Cause) -> Verdict:
+        names = self.sweep.site.segments.all[a].name, self.sweep.site.segments.all[b].name
+        calm = (Wrong.SWITCHED_ONLY, Wrong.NO_FAMILY, Wrong.FULL)
+        tone: Tone = "apart" if cause.root.wrong in calm else "broken"
+        return Verdict(*names, "none", cause.layer, say(cause), cause.pointers, tone, cause)
+
+    def _without_address(self, segment: Segment) -> Cause | None:
+        """Return why the one client of a segment has no address."""
+        attachments = {(t.device, t.name) for t in segment.attachments}
+        return next(
+            (h.cause for k, h in self.sweep.site.handed.items() if k in attachments and h.cause is not None), None
+        )
+
+    def _contested(self, segment: Segment) -> Cause | None:
+        groups = self._groups(self.sweep.site.segments.by_name[segment.name])
+        held = self.sweep.site.net.contested
+        return next((held[g.first] for g in groups if g.endpoint and g.first in held), None)
+
+    def _has_free_address(self, segment: int) -> bool:
+        return any(self.sweep.site.net.host_spans(g) for g in self._groups(segment))
+
+    def _has_family(self, segment: int) -> bool:
+        return any(g.subnet.version == self.question.family for g in self.sweep.site.net.groups_of[segment])
+
+    def show(self, a: int, b: int, stopped: bool) -> Shown | None:
+        """Walk one flow of a pair that passes, or one that is stopped: what no route carries comes before what a rule stops."""
+        for lost_only in (True, False) if stopped else (False,):
+            for space in self._spaces(a, b):
+                asked = self._asked(space)
+                wanted = space.allowed[:, :, asked] ^ stopped
+                if stopped:
+                    wanted = wanted & space.real[None, :, None]
+                if lost_only:
+                    wanted = wanted & ~space.routed[:, :, None]
+                if wanted.any():
+                    v = self._telling(asked, np.asarray(wanted.any(axis=(0, 1))))
+                    s, d = np.unravel_index(int(np.argmax(wanted[:, :, v])), wanted.shape[:2])
+                    service = self.service(int(asked[v]))
+                    source = self.place(a, space.family, int(space.sources[s]))
+                    target = self.place(b, space.family, int(space.destinations[d]))
+                    return Shown(walk(self.sweep.site, source, target, service), source, target, service)
+        return None
+
+    def service(self, atom: int) -> Service:
+        """Return one concrete service of an atom that the question is about."""
+        if atom not in self._services:
+            self._services[atom] = self._service(atom)
+        return self._services[atom]
+
+    def _service(self, atom: int) -> Service:
+        mask = np.zeros(len(self.sweep.services.atoms), dtype=bool)
+        mask[atom] = True
+        spans = self.sweep.services.spans(mask, self.question.services)
+        known = [s for s in PREFERRED if any(p == s[0] and low <= s[1] <= high for p, low, high in spans)]
+        return known[0] if known else spans[0][:2]
+
+    def _telling(self, asked: npt.NDArray[np.intp], able: Mask) -> int:
+        """Return which of the asked atoms to show: one with a service everybody knows, else the first that is able."""
+        able_ones = [int(v) for v in np.flatnonzero(able)]
+        rank = {s: k for k, s in enumerate(PREFERRED)}
+        return min(able_ones, key=lambda v: rank.get(self.service(int(asked[v])), len(rank)))
+
+    def place(self, segment: int, family: int, number: int) -> Place:
+        """Return one host of a segment whose address is of a class."""
+        value = self.sweep.families[family].classes.intervals[number][0][0]
+        address = number_to_address(family, value)
+        for group in self._groups(segment):
+            if group.subnet.version == family and any(
+                x <= value <= y for x, y in self.sweep.site.net.host_spans(group)
+            ):
+                preferred = host_place(self.sweep.site, group)
+                if preferred and self._same_class(family, number, int(preferred.address)):
+                    return preferred
+                found = host_place(self.sweep.site, group, address)
+                assert found is not None
+                return found
+        return published_place(address, segment)
+
+    def _same_class(self, family: int, number: int, value: int) -> bool:
+        return any(x <= value <= y for x, y in self.sweep.families[family].classes.intervals[number])
+
+    def _groups(self, segment: int) -> list[HostGroup]:
+        return self.sweep.site.net.groups_of[segment]
+
+
+def _side(sweep: Sweep, segment: int, family: int, answering: bool) -> tuple[Intervals, list[Network]]:
+    """Return the addresses of one side of a pair and its subnets; of the side that answers also what is translated into it."""
+    groups = [g for g in sweep.site.net.groups_of[segment] if g.subnet.version == family]
+    own = (i for g in groups for i in sweep.site.net.host_spans(g))
+    hosts = merge((*own, *(sweep.families[family].published if answering else ())))
+    subnets = [parse_prefix(n) for n in sweep.site.segments.all[segment].subnets]
+    return hosts, [n for n in subnets if n.version == family]
+
+
+def write_flows(sweep: Sweep, a: int, b: int, flows: FlowSet) -> list[dict[str, list[str]]]:
+    """Write flows between two segments as prefixes and services, exact for every host."""
+    return [_written(sweep, a, b, box) | {"services": service_texts(box.services, box.family)} for box in flows.boxes]
+
+
+def read_flows(sweep: Sweep, a: int, b: int, flows: FlowSet) -> list[dict[str, str]]:
+    """Write flows between two segments for a person: `any except …` where that is shorter."""
+    return [
+        {
+            "sources": readable_addresses(box.sources, *_side(sweep, a, box.family, False), box.family),
+            "destinations": readable_addresses(box.destinations, *_side(sweep, b, box.family, True), box.family),
+            "services": sweep.called(box.services, box.family),
+        }
+        for box in flows.boxes
+    ]
+
+
+def _written(sweep: Sweep, a: int, b: int, box: Box) -> dict[str, list[str]]:
+    return {"sources": prefix_cover(box.sources, *_side(sweep, a, box.family, False), box.family),
+            "destinations": prefix_cover(box.destinations, *_side(sweep, b, box.family, True), box.family)}  # fmt: skip

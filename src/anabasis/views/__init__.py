@@ -1,0 +1,49 @@
+"""What a screen shows, made ready from what was computed; no rule of the trade lives here."""
+
+from anabasis.views.answers_grid import AnswersGrid, answers_grids
+from anabasis.views.cable_ends import CableEnds, cable_ends
+from anabasis.views.cabling import Cabling, cabling
+from anabasis.views.lease_strips import Strip, strips
+from anabasis.views.matrix import Matrix, matrix, matrix_csv
+from anabasis.views.matrix_map import TILE, MatrixMap, TileCell, matrix_map, matrix_tile
+from anabasis.views.pair_stands import PairStand, pair_stands
+from anabasis.views.policies import FirewallPolicy, policies
+from anabasis.views.profile import PacketView, PairView, packet_view, pair_view
+from anabasis.views.routing import DeviceRouting, LookupView, lookup_view, routing_overview
+from anabasis.views.segment_drawing import SegmentDrawing, segment_drawing
+from anabasis.views.vlan_grid import Grid, vlan_grid
+
+__all__ = [
+    "TILE",
+    "AnswersGrid",
+    "CableEnds",
+    "Cabling",
+    "DeviceRouting",
+    "FirewallPolicy",
+    "Grid",
+    "LookupView",
+    "Matrix",
+    "MatrixMap",
+    "PacketView",
+    "PairStand",
+    "PairView",
+    "SegmentDrawing",
+    "Strip",
+    "TileCell",
+    "answers_grids",
+    "cable_ends",
+    "cabling",
+    "lookup_view",
+    "matrix",
+    "matrix_csv",
+    "matrix_map",
+    "matrix_tile",
+    "packet_view",
+    "pair_stands",
+    "pair_view",
+    "policies",
+    "routing_overview",
+    "segment_drawing",
+    "strips",
+    "vlan_grid",
+]
