@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import importlib
 import json
 import pkgutil
@@ -13,14 +14,20 @@ import tomllib
 import pytest
 
 import anabasis
-from anabasis.causes import Wrong
 from anabasis.design import json_schema
+from anabasis.facts import Wrong
 from anabasis.findings import as_markdown
 from anabasis.server import description
 from anabasis.wording.causes import SAID
 from tests.conftest import ROOT
 
-ROOMS = ("design", "wording", "faults", "fabric", "routing", "policy", "reach", "findings", "store", "server", "cli")
+SRC = ROOT / "src" / "anabasis"
+DOORED = (
+    "facts", "wording", "faults", "fabric", "routing", "policy", "site", "trace", "leases", "classes", "allpairs", "verdicts", "probe",
+    "failover", "findings", "views",
+)  # fmt: skip
+"""Rooms of the core whose insides are nobody's business but their own."""
+ROOMS = ("design", *DOORED, "store", "server", "cli")
 
 
 @pytest.mark.parametrize("room", ROOMS)
@@ -110,21 +117,32 @@ SENTENCES = re.compile(
 
 def test_nothing_reads_a_sentence() -> None:
     """What a person is told is made from facts; no logic looks into it."""
-    for room in (
-        "causes.py",
-        "climb.py",
-        "design",
-        "fabric",
-        "routing",
-        "policy",
-        "reach",
-        "failover",
-        "findings",
-        "faults",
-    ):
-        here = ROOT / "src" / "anabasis" / room
-        for file in [here] if here.is_file() else here.rglob("*.py"):
-            assert not SENTENCES.search(file.read_text(encoding="utf-8")), file
+    for file in SRC.rglob("*.py"):
+        assert not SENTENCES.search(file.read_text(encoding="utf-8")), file
+
+
+def test_rooms_are_entered_by_their_doors() -> None:
+    """Whoever imports from another room of the core takes what its door lists; and a door lists nothing that nobody takes."""
+    taken: dict[str, set[str]] = {room: set() for room in DOORED}
+    for file in (*SRC.rglob("*.py"), *(ROOT / "bench").rglob("*.py"), *(ROOT / "ops").rglob("*.py")):
+        own = file.relative_to(SRC).parts[0] if file.is_relative_to(SRC) else ""
+        for node in ast.walk(ast.parse(file.read_text(encoding="utf-8"))):
+            if not isinstance(node, ast.ImportFrom) or not (node.module or "").startswith("anabasis."):
+                continue
+            _, room, *inside = str(node.module).split(".")
+            if room in DOORED and room != own:
+                assert not inside, f"{file.name} goes past the door of {room}: {node.module}"
+                taken[room] |= {a.name for a in node.names}
+    for room in DOORED:
+        listed = set(importlib.import_module(f"anabasis.{room}").__all__)
+        assert listed == taken[room] | ({"find_all"} & listed), room
+
+
+def test_only_the_document_takes_pointers_apart() -> None:
+    """Elsewhere a JSON Pointer is the name of an item, and nothing is read out of it."""
+    for room in DOORED:
+        for file in (SRC / room).rglob("*.py"):
+            assert not re.search(r"""split\(["']/["']\)|JsonPointer\(""", file.read_text(encoding="utf-8")), file
 
 
 def test_every_cause_has_a_sentence() -> None:

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from ipaddress import ip_address, ip_network
-from typing import Any, Literal
+from typing import Literal
 
 from anabasis.climb import Climb
 from anabasis.design import Link, Tree, all_links
 from anabasis.design.notation import looks_like_address
+from anabasis.design.pointers import value_at
 
 Sort = Literal["thing", "segment", "pair", "address"]
 
@@ -98,9 +99,7 @@ def _sayers(tree: Tree, words: list[str], known: set[str | None], most: int) -> 
 
 
 def _says(tree: Tree, link: Link, words: list[str]) -> bool:
-    here: Any = tree
-    for step in link.pointer.split("/")[1:]:
-        here = here[int(step)] if isinstance(here, list) else here[step]
+    here = value_at(tree, link.pointer)
     if not isinstance(here, dict):
         return False
     plain = [v for v in here.values() if not isinstance(v, dict)]

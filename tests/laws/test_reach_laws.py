@@ -118,7 +118,7 @@ def test_consequences_mirror(tree: Tree) -> None:
     there, back = after.consequences_since(before), before.consequences_since(after)
     assert flows(there, "opened", "gained") == flows(back, "closed", "lost")
     assert flows(there, "closed", "lost") == flows(back, "opened", "gained")
-    assert Counter(r.fecs for r in there.split) == Counter(r.fecs for r in back.joined)
+    assert Counter(r.parts for r in there.split) == Counter(r.parts for r in back.joined)
 
 
 def flows(consequences: Consequences, kind: str, side: str) -> Counter[str]:

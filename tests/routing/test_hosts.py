@@ -8,9 +8,9 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
-from anabasis.causes import Wrong
 from anabasis.climb import Climb
 from anabasis.design import parse_design
+from anabasis.facts import Wrong
 from anabasis.routing import HostGroup, Network3
 from tests.counts import law
 from tests.sites import Tree, access, design_of, plan, sites, switch, trunk

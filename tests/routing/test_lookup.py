@@ -7,7 +7,7 @@ from ipaddress import ip_address, ip_network
 from hypothesis import given
 from hypothesis import strategies as st
 
-from anabasis.causes import Layer, Wrong, because
+from anabasis.facts import Layer, Wrong, because
 from anabasis.routing import Table, TableRoute, look_up
 
 BASE = int(ip_address("10.64.0.0"))

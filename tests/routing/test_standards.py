@@ -6,6 +6,7 @@ import pytest
 
 from anabasis.climb import Climb
 from anabasis.design.notation import is_private, parse_address
+from anabasis.facts import Receives
 from anabasis.routing import look_up
 from tests.sites import Tree, access, design_of, plan, switch, trunk
 
@@ -132,7 +133,7 @@ def test_hosts_send_to_the_virtual_address_and_the_elected_one_takes_packets_to_
     """RFC 9568 section 6.1: Accept_Mode is off by default."""
     climb = routers({"priority": 100}, {"priority": 150})
     went = climb.walk("sw:9", "10.64.22.7", "ping")
-    assert [h.device for h in went.hops if h.stage == "interface"] == ["r2"]
+    assert [s.device for s in went.steps if isinstance(s, Receives)] == ["r2"]
     refused = climb.walk("sw:9", "10.64.11.1", "ping")
     assert (refused.outcome, refused.layer) == ("stopped", "answers")
     assert "accept_mode" in refused.reason

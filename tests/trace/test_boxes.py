@@ -9,7 +9,9 @@ import pytest
 from anabasis.climb import Climb
 from anabasis.design import apply, parse_design, rename
 from anabasis.errors import InputRefused
+from anabasis.facts import stage_of
 from anabasis.probe import own_addresses
+from anabasis.wording import tell
 from tests.sites import access, design_of, plan
 
 Tree = dict[str, Any]
@@ -58,7 +60,7 @@ def test_a_router_that_translates_lets_its_networks_out() -> None:
     assert (went.layer, went.decided_by[0]) == ("nat", "/devices/0/nat")
     went = climbed(nat=[HIDES]).walk("h11", "net", "https")
     assert went.outcome == "delivered"
-    assert any("198.51.100.2" in h.text for h in went.hops if h.stage == "translation")
+    assert any("198.51.100.2" in tell(s).text for s in went.steps if stage_of(s) == "translation")
 
 
 def test_the_zones_of_a_translation_are_interfaces_there() -> None:

@@ -6,7 +6,9 @@ from typing import Any
 
 from anabasis.climb import Climb
 from anabasis.design import Loaded, apply
+from anabasis.facts import stage_of
 from anabasis.verdicts import read_flows
+from anabasis.wording import tell
 from tests.sites import Tree, design_of
 
 GATE = "/devices/4"
@@ -25,10 +27,10 @@ def flows(climb: Climb, source: str, target: str) -> list[dict[str, list[str]]]:
 def test_hiding_shows_on_the_way_and_is_changed_back(climb: Climb) -> None:
     """The firewall gives its own address, and knows whom the reply is for."""
     went = climb.walk("desk-7", "192.0.2.10", "https")
-    there = [h.text for h in went.hops if h.stage == "translation"]
+    there = [tell(s).text for s in went.steps if stage_of(s) == "translation"]
     assert there == ["gate: translation 'house-goes-out': source 10.64.130.77 becomes 198.51.100.2"]
     assert went.way_back is not None
-    back = [h.text for h in went.way_back.hops if h.stage == "translation"]
+    back = [tell(s).text for s in went.way_back.steps if stage_of(s) == "translation"]
     assert back == ["gate changes the reply back: destination 198.51.100.2 becomes 10.64.130.77"]
 
 
@@ -64,7 +66,7 @@ def test_one_to_one_works_both_ways(demo: Loaded) -> None:
     }
     opened = after(demo, {"op": "add", "path": f"{GATE}/nat/0", "value": entry})
     out = opened.walk("10.64.170.11", "192.0.2.10", "https")
-    assert "source 10.64.170.11 becomes 198.51.100.11" in " ".join(h.text for h in out.hops)
+    assert "source 10.64.170.11 becomes 198.51.100.11" in " ".join(tell(s).text for s in out.steps)
     inward = opened.walk("192.0.2.10", "198.51.100.10", "https")
     assert (inward.outcome, inward.receiver and inward.receiver.label) == ("delivered", "lab-server")
 

@@ -9,7 +9,9 @@ import pytest
 from anabasis.climb import Climb
 from anabasis.design import Loaded, apply, set_membership
 from anabasis.errors import UnknownPlace
+from anabasis.facts import stage_of
 from anabasis.trace import Walk
+from anabasis.wording import tell
 from tests.sites import design_of
 
 GATE, HALL, TANK, LAB = "/devices/4", "/devices/5", "/devices/6", "/devices/7"
@@ -51,19 +53,19 @@ def test_the_demo(climb: Climb, source: str, target: str, service: str, outcome:
     """What passes, what is answered by a box, and what is stopped, by layer."""
     found = climb.walk(source, target, service)
     assert (found.outcome, found.layer) == (outcome, layer), found.reason
-    assert found.hops
+    assert found.steps
     assert (found.way_back is not None) == (outcome != "stopped")
 
 
 def test_every_hop_points_into_the_document(demo: Loaded, climb: Climb) -> None:
     """A person can go where each step was decided."""
     found = climb.walk("keepers", "pump-ctl", "pump-bus")
-    for hop in [*found.hops, *(found.way_back.hops if found.way_back else ())]:
-        climb_item = hop.pointer.split("/")
-        assert climb_item[1] in demo.raw, hop
-        assert hop.text
-        assert hop.label
-    assert [h.stage for h in found.hops][:4] == ["host", "cable", "frame", "cable"]
+    for step in [*found.steps, *(found.way_back.steps if found.way_back else ())]:
+        climb_item = step.pointer.split("/")
+        assert climb_item[1] in demo.raw, step
+        assert tell(step).text
+        assert tell(step).label
+    assert [stage_of(s) for s in found.steps][:4] == ["host", "cable", "frame", "cable"]
     assert f"{GATE}/rules/3" in found.decided_by
 
 
@@ -113,7 +115,7 @@ def test_no_way_back(demo: Loaded) -> None:
     assert (found.outcome, found.layer) == ("stopped", "return")
     assert "its reply does not" in found.reason
     assert found.way_back is not None
-    assert found.way_back.hops[-1].device == "lab-sw"
+    assert found.way_back.steps[-1].device == "lab-sw"
 
 
 def test_a_reply_around_the_firewall_is_asymmetric(demo: Loaded) -> None:

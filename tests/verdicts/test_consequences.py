@@ -72,7 +72,7 @@ def test_a_native_vlan_that_leaks_joins_two_segments(demo: Loaded, climb: Climb)
         put(f"{TANK}/lags/0/untagged", [120]),
     ]
     found = after(demo, climb, *patch)
-    assert [set(j.fecs) for j in found.joined] == [{"tank-sensors", "box-office"}]
+    assert [set(j.parts) for j in found.joined] == [{"tank-sensors", "box-office"}]
     inside = [c for c in found.opened if {c.source, c.target} == {"tank-sensors", "box-office"}]
     assert inside
     assert all(c.now is None and "inside one segment" in str(c.gained) for c in inside)
@@ -95,4 +95,4 @@ def test_a_port_that_changes_sides(demo: Loaded, climb: Climb) -> None:
     """A probe's port put into the life-support VLAN: part of one segment is now the other."""
     patch = set_membership(demo.raw, "tank-sw", "3", 110, "untagged")
     found = after(demo, climb, *patch)
-    assert [(r.whole, set(r.fecs)) for r in found.split] == [("tank-sensors", {"tank-sensors", "life-support"})]
+    assert [(r.whole, set(r.parts)) for r in found.split] == [("tank-sensors", {"tank-sensors", "life-support"})]

@@ -52,7 +52,7 @@ def test_boxes_are_units_in_tiers(demo: Loaded) -> None:
         ((), ("hall-sw", "tank-sw"), "up"),
         ((), ("gate-a", "gate-b"), "heartbeat"),
         ((), ("gate-b", "hall-sw"), "standby"),
-        ((), ("chiller-attachment", "gate-a"), "inline"),
+        ((), ("chiller-tap", "gate-a"), "inline"),
         (({"op": "add", "path": f"{HALL}/ports/8/enabled", "value": False},), ("hall-sw", "tank-sw"), "part"),
         (({"op": "add", "path": f"{TANK}/lags/0/enabled", "value": False},), ("hall-sw", "tank-sw"), "down"),
     ],

@@ -116,6 +116,6 @@ def test_an_edit_takes_over_what_it_does_not_touch() -> None:
     after = Climb(apply(tree, patch, before.design)[1], before=before)
     assert after.site.net is before.site.net
     assert after.sweep.planes is before.sweep.planes
-    kept = [n for n, b in after.sweep.blocks[4].blocks.items() if b is before.sweep.blocks[4].blocks[n]]
-    assert len(kept) > 0.8 * len(after.sweep.blocks[4].blocks)
+    kept = [n for n, b in after.sweep.matrices[4].matrices.items() if b is before.sweep.matrices[4].matrices[n]]
+    assert len(kept) > 0.8 * len(after.sweep.matrices[4].matrices)
     assert (after.sweep.fingerprints == Climb(parse_design(apply(tree, patch)[0])).sweep.fingerprints).all()

@@ -6,6 +6,8 @@ import typer
 
 from anabasis.cli.output import OK, STOPPED, AsJson, DesignFile, Fail, climb_of, print_json, print_table
 from anabasis.trace import Walk
+from anabasis.views import walk_as_dict
+from anabasis.wording import tell
 
 NAME = "walk"
 
@@ -25,7 +27,7 @@ def command(
     """Follow one packet and its reply, hop by hop. Exit status 1 where it is stopped."""
     walk = climb_of(design_file, fail).walk(source, target, service)
     if as_json:
-        print_json(walk.as_dict())
+        print_json(walk_as_dict(walk))
     else:
         print_table(("way", "device", "stage", "what happens", "decided by"), _rows(walk), "")
         print(f"{walk.outcome}{f' at layer {walk.layer}' if walk.layer else ''}: {walk.reason}")
@@ -33,6 +35,6 @@ def command(
 
 
 def _rows(walk: Walk) -> list[tuple[object, ...]]:
-    rows: list[tuple[object, ...]] = [("there", h.device, h.stage, h.text, h.pointer) for h in walk.hops]
-    back = walk.way_back.hops if walk.way_back else ()
-    return rows + [("back", h.device, h.stage, h.text, h.pointer) for h in back]
+    ways = [("there", walk), *([("back", walk.way_back)] if walk.way_back else [])]
+    told = ((way, tell(step)) for way, one in ways for step in one.steps)
+    return [(way, t.device, t.stage, t.text, t.pointer) for way, t in told]

@@ -12,11 +12,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from itertools import count
 
-from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.ports import Lag
 from anabasis.fabric.bundles import LinkPort
 from anabasis.fabric.flow import Attachment, Fabric, bridges_frames, is_edge, kept_apart, wire_carries
 from anabasis.fabric.frames import UNTAGGED, edge_forms, egress, ingress, member_vlans
+from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.wording import frames
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass
 
-from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import BridgingBox, Device
 from anabasis.design.document import Design
 from anabasis.design.notation import pointer
@@ -13,6 +12,7 @@ from anabasis.design.ports import Lag, Membership
 from anabasis.design.references import mode_of, unit_names
 from anabasis.fabric.conditions import Conditions, carrying_units, forwarding_units
 from anabasis.fabric.links import PhysicalPort, Spot, label, physical_ports
+from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.wording import Reasoned
 
 

@@ -12,7 +12,6 @@ from collections import defaultdict, deque
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design.devices import BridgingBox, Device, Firewall
 from anabasis.design.document import Design
 from anabasis.design.notation import pointer
@@ -25,6 +24,7 @@ from anabasis.fabric.conditions import ALL_WELL, Conditions, carrying_units, gro
 from anabasis.fabric.frames import UNTAGGED, edge_forms, egress, ingress, meant, member_vlans
 from anabasis.fabric.links import Spot
 from anabasis.fabric.trees import Tree, spanning_tree
+from anabasis.facts import Cause, Layer, Wrong, because
 from anabasis.once import changed, once
 from anabasis.wording import frames
 

@@ -5,8 +5,8 @@ A frame on a wire has a **form**: its tag, or 0 for untagged (a priority tag, VI
 
 from __future__ import annotations
 
-from anabasis.causes import Wrong
 from anabasis.design.ports import Membership
+from anabasis.facts import Wrong
 
 UNTAGGED = 0
 

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
-from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import Device, Endpoint, Firewall, Outside
 from anabasis.design.document import Design
 from anabasis.design.notation import parse_end, pointer
 from anabasis.design.ports import Port
 from anabasis.design.references import mode_of, unit_names
 from anabasis.fabric.conditions import Conditions, cable_name
+from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.wording import Reasoned
 
 Spot = tuple[str, str]

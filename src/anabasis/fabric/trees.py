@@ -12,10 +12,10 @@ from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import Device, Switch
 from anabasis.fabric.bundles import LinkPort
 from anabasis.fabric.links import Spot
+from anabasis.facts import Cause, Layer, Values, Wrong, because
 
 Bridge = tuple[int, str]
 """(priority, name): lower is better, as the bridge identifier is compared (clause 13.26.2)."""

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from ipaddress import ip_address, ip_interface, ip_network
 
 from anabasis.design.notation import pointer
+from anabasis.design.pointers import value_at
 from anabasis.faults.kinds import FaultKind, Look, Made, out, put
 
 ELSEWHERE = "10.79.253"
@@ -170,10 +171,7 @@ def stray(look: Look) -> Iterator[Made]:
 
 
 def _at(look: Look, at: str) -> list[object]:
-    here: object = look.tree
-    for step in at.split("/")[1:]:
-        here = here[int(step)] if isinstance(here, list) else here[step]  # type: ignore[index]
-    return here  # type: ignore[return-value]
+    return value_at(look.tree, at)  # type: ignore[return-value]
 
 
 def no_routing(look: Look) -> Iterator[Made]:

@@ -22,7 +22,6 @@ from anabasis.findings import (
     zoning,
 )
 from anabasis.findings.catalogue import (
-    CATALOGUE,
     STAGES,
     Choice,
     Finding,
@@ -38,7 +37,6 @@ from anabasis.patience import Work, through
 from anabasis.verdicts import Verdicts
 
 __all__ = [
-    "CATALOGUE",
     "MANAGEMENT",
     "STAGES",
     "Choice",

@@ -7,9 +7,9 @@ from collections.abc import Iterator
 from dataclasses import replace
 from itertools import combinations
 
-from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import BridgingBox, Endpoint
 from anabasis.design.notation import Address, Network, parse_address, parse_interface, parse_prefix, pointer
+from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.findings.catalogue import Finding
 from anabasis.policy import LeaseServer, lease_servers
 from anabasis.routing import L3Interface, gateways_of, misaddressed, plan_of, routes_packets

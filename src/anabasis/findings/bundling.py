@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anabasis.causes import Wrong
 from anabasis.design import Patch, apply
 from anabasis.design.ports import Lag
 from anabasis.fabric import LinkPort, PhysicalPort, build_fabric, label
+from anabasis.facts import Wrong
 from anabasis.findings.catalogue import Finding
 from anabasis.site import Site
 from anabasis.wording import say

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anabasis.causes import Layer, Values, Wrong, because
 from anabasis.design.devices import Device, Firewall
 from anabasis.design.notation import pointer
 from anabasis.design.ports import Lag
 from anabasis.fabric import LinkPort, bypasses, label, lone_inline, unfit
+from anabasis.facts import Layer, Values, Wrong, because
 from anabasis.findings.catalogue import Finding
 from anabasis.site import Site
 from anabasis.wording import say

@@ -6,8 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from anabasis.causes import Cause, Layer
 from anabasis.design import Patch
+from anabasis.facts import Cause, Layer
 
 Severity = Literal["breaks", "risks", "untidy"]
 StageName = Literal["cabling", "segments", "routing", "zones", "reach", "failover", "expectations", "history"]

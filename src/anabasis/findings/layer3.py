@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anabasis.causes import Wrong
+from anabasis.facts import Wrong
 from anabasis.findings.catalogue import Finding
 from anabasis.findings.mends import switched_on
 from anabasis.site import Site

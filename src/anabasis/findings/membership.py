@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from dataclasses import replace
 from itertools import combinations
 
-from anabasis.causes import Layer, Wrong, because
 from anabasis.design import MembershipCell, Patch, set_membership, set_memberships
 from anabasis.design.devices import BridgingBox
 from anabasis.fabric import (
@@ -24,6 +23,7 @@ from anabasis.fabric import (
     unfit,
     why_apart,
 )
+from anabasis.facts import Layer, Wrong, because
 from anabasis.findings.catalogue import Finding
 from anabasis.findings.mends import mend_of
 from anabasis.findings.tables import DEFAULT_VLAN

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from itertools import chain
 
-from anabasis.causes import Cause, Wrong
 from anabasis.design import Patch, apply, set_membership
 from anabasis.errors import InputRefused, UnknownPlace
 from anabasis.fabric import Attachment, Break, build_fabric
+from anabasis.facts import Cause, Wrong
 from anabasis.failover import stand
 from anabasis.site import Site, find_place
 from anabasis.trace import walk

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator
 
-from anabasis.causes import Cause, Layer, Wrong
 from anabasis.design import Patch
 from anabasis.design.notation import parse_address
+from anabasis.facts import Cause, Layer, Wrong
 from anabasis.findings.catalogue import Finding
 from anabasis.findings.mends import first_that_helps, switched_on
 from anabasis.site import Site

@@ -166,7 +166,9 @@ def risky_answers(site: Site) -> Iterator[Finding]:
                 who = site.segments.all[group.segment].name
                 said = ", ".join(open_) if answers.services is not None else "every service"
                 text = f"{interface.label} answers {said} to {who} (from {asked})."
-                mend = _without(site, answers, open_) if answers.name else _pings_only(site, interface)
+                mend = (
+                    _without(site, interface.device, answers, open_) if answers.name else _pings_only(site, interface)
+                )
                 places = tuple(dict.fromkeys((answers.pointer, interface.pointer)))
                 yield Finding("answers-risky", text, places, mend)
                 break
@@ -211,11 +213,10 @@ def _pings_only(site: Site, interface: L3Interface) -> list[dict[str, object]]:
     return [*made, {"op": "add", "path": f"{interface.pointer}/answers", "value": name}]
 
 
-def _without(site: Site, answers: AnswerList, names: list[str]) -> list[dict[str, object]] | None:
+def _without(site: Site, box: str, answers: AnswerList, names: list[str]) -> list[dict[str, object]] | None:
     """Return the edit that takes the services out of the list, where they stand there by name."""
-    _, devices, d, _, i = answers.pointer.split("/")
-    assert devices == "devices"
-    written: list[str] = site.design.devices[int(d)].answers[int(i)].services  # type: ignore[union-attr]
+    lists = (a for d in site.design.devices if isinstance(d, BridgingBox) and d.name == box for a in d.answers)
+    written: list[str] = next(a.services for a in lists if a.name == answers.name)
     ports = {f"tcp/{MANAGEMENT[n][1]}" for n in names}
     rest = [s for s in written if s not in names and s not in ports]
     if not rest or len(written) - len(rest) < len(names):

@@ -6,10 +6,10 @@ from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import replace
 
-from anabasis.causes import Cause, Wrong
 from anabasis.design import Patch, apply
 from anabasis.design.devices import Firewall, Outside, RoutingBox
 from anabasis.design.notation import is_private, parse_address, parse_prefix
+from anabasis.facts import Cause, FollowsRoute, Receives, Wrong
 from anabasis.failover import stand
 from anabasis.findings.catalogue import Choice, Finding
 from anabasis.findings.mends import first_that_helps
@@ -76,8 +76,8 @@ def _repaired(site: Site, cause: Cause, walk: Walk, subnets: list[str]) -> Itera
         return
     firewall = str(root.value("device"))
     egress = next(_zones_out(site, walk, firewall), None)
-    _, _, d, _, i = root.guilty[0].split("/")
-    entry = site.design.devices[int(d)].nat[int(i)]  # type: ignore[union-attr]
+    box = next(d for d in site.design.devices if d.name == firewall)
+    entry = next(n for n in getattr(box, "nat", ()) if n.name == root.value("entry"))
     more = [n for n in subnets if n not in entry.sources]
     yield [{"op": "add", "path": f"{root.guilty[0]}/sources", "value": [*entry.sources, *more]}]
     if egress and egress not in entry.to:
@@ -87,7 +87,7 @@ def _repaired(site: Site, cause: Cause, walk: Walk, subnets: list[str]) -> Itera
 def _hidings(site: Site, walk: Walk, subnets: list[str], cause: Cause) -> Iterator[Patch]:
     """Yield edits that hide the source at the box that should have: take its zone into an entry there is, else a new entry."""
     name = cause.root.known.get("device")
-    entered = [site.net.by_name.get((h.device, h.label)) for h in walk.hops if h.stage == "interface"]
+    entered = [site.net.by_name.get((s.device, s.name)) for s in walk.steps if isinstance(s, Receives)]
     inside = [i for i in entered if i is not None and i.device == name]
     if not inside:
         return
@@ -115,7 +115,7 @@ def _hidings(site: Site, walk: Walk, subnets: list[str], cause: Cause) -> Iterat
 
 def _hidden_by_interface(site: Site, walk: Walk, subnets: list[str], device: RoutingBox, d: int) -> Iterator[Patch]:
     """Yield the translation that a box without zones lacks, on the interface its route leaves by."""
-    routes = [h.pointer for h in walk.hops if h.device == device.name and h.stage == "route"]
+    routes = [s.pointer for s in walk.steps if isinstance(s, FollowsRoute) and s.device == device.name]
     found = (r.interface for t in site.net.tables.values() for r in t.routes if r.pointer in routes and r.interface)
     egress = next(found, None)
     if egress and subnets:
@@ -153,14 +153,10 @@ def _zones_of(site: Site, firewall: str, subnets: list[str]) -> list[str]:
 
 def _zones_out(site: Site, walk: Walk, firewall: str) -> Iterator[str]:
     """Yield the zone by which the firewall's route leaves."""
-    for hop in walk.hops:
-        if hop.device == firewall and hop.stage == "route":
-            for table in site.net.tables.values():
-                for route in table.routes:
-                    if route.pointer == hop.pointer and route.interface:
-                        zone = site.net.by_name[firewall, route.interface].zone
-                        if zone:
-                            yield zone
+    for step in walk.steps:
+        egress = site.net.by_name.get((firewall, step.interface)) if isinstance(step, FollowsRoute) else None
+        if egress is not None and step.device == firewall and egress.zone:
+            yield egress.zone
 
 
 def _way_back(site: Site, shown: Shown, verdict: Verdict) -> Choice | None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anabasis.causes import Layer, Wrong, because
+from anabasis.facts import Layer, Wrong, because
 from anabasis.findings.catalogue import Finding
 from anabasis.site import Site
 

@@ -8,11 +8,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from ipaddress import IPv4Address, IPv4Interface, IPv4Network
 
-from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import BridgingBox, Endpoint
 from anabasis.design.notation import PROTOCOLS, parse_address, parse_prefix, parse_span
 from anabasis.errors import UnknownPlace
 from anabasis.fabric import Attachment, LinkPort, meant_by_hosts, own_line, why_apart
+from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.policy import LeaseServer, lease_servers
 from anabasis.routing import L3Interface, Leased, misaddressed
 from anabasis.site import Handed, Site, find_place, own_place

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design import Design
 from anabasis.design.devices import BridgingBox, Firewall, RoutingBox
 from anabasis.design.notation import pointer
 from anabasis.design.targets import interfaces_of
+from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.policy.answers import AnswerList, answer_lists, everything
 from anabasis.policy.rules import RuleLine, rule_lines, rule_lines_off
 from anabasis.policy.terms import Terms

@@ -9,13 +9,13 @@ from dataclasses import asdict, dataclass, field, replace
 from ipaddress import ip_address, ip_network
 
 from anabasis.allpairs import Sweep
-from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design import Design, Tree, parse_design
 from anabasis.design.devices import Device
 from anabasis.design.notation import end_asked, parse_end
 from anabasis.design.references import port_names, unit_names
 from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import UNTAGGED, Attachment, Conditions, forwarding_units, own_line
+from anabasis.facts import Cause, Layer, Wrong, because
 from anabasis.leases import build_site
 from anabasis.routing import HostGroup
 from anabasis.site import Handed, Place, Site, host_place

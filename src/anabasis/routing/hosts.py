@@ -8,7 +8,6 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from ipaddress import IPv6Interface, IPv6Network
 
-from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design import Design
 from anabasis.design.devices import BridgingBox, Endpoint, Outside
 from anabasis.design.notation import (
@@ -23,6 +22,7 @@ from anabasis.design.notation import (
     pointer,
 )
 from anabasis.fabric import Attachment, Segment, Segments
+from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.once import once
 from anabasis.routing.interfaces import L3Interface, routes_packets
 from anabasis.routing.spans import Intervals, span_of, subtract

@@ -6,7 +6,6 @@ from collections.abc import Iterator
 from dataclasses import asdict, dataclass, field, replace
 from ipaddress import IPv6Interface, IPv6Network
 
-from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import Box, BridgingBox, Device, Endpoint, Firewall, Outside, Router, RoutingBox, Switch
 from anabasis.design.notation import Address, Interface, parse_address, parse_interface, pointer
 from anabasis.design.ports import Layer3, Membership, RedundantGateway, VlanInterface
@@ -24,6 +23,7 @@ from anabasis.fabric import (
     is_edge,
     link_items,
 )
+from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.wording import Reasoned, say
 
 

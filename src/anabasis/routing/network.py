@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from itertools import accumulate
 
-from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design.devices import Device, Endpoint, Outside
 from anabasis.design.notation import Address, parse_interface, parse_prefix
 from anabasis.fabric import ALL_WELL, Attachment, Conditions, Segments
+from anabasis.facts import Cause, Layer, Wrong, because
 from anabasis.once import once
 from anabasis.routing.claims import Claim, Claims
 from anabasis.routing.hosts import HostGroup, Leases, host_groups, host_spans

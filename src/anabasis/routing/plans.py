@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.notation import Address, Network
 from anabasis.fabric import Segments
+from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.routing.interfaces import L3Interface
 
 

@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from ipaddress import ip_network
 from typing import Literal
 
-from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import BridgingBox, Device, Outside
 from anabasis.design.notation import Address, Network, parse_address, parse_prefix, pointer
 from anabasis.design.routes import Preferences, Route
 from anabasis.fabric import Segments
+from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.once import once
 from anabasis.routing.interfaces import L3Interface
 from anabasis.routing.plans import misaddressed

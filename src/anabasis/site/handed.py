@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from anabasis.causes import Cause
+from anabasis.facts import Cause
 from anabasis.policy import LeaseServer
 from anabasis.routing import Leased
 

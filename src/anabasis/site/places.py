@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from ipaddress import IPv4Address, IPv6Address
 
-from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design.notation import Address, end_asked, looks_like_address, parse_address
 from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import Attachment
+from anabasis.facts import Cause, Layer, Wrong, because
 from anabasis.routing import HostGroup, L3Interface
 from anabasis.site.site import Site
 

@@ -8,14 +8,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anabasis.causes import Cause, Layer, Values, Wrong, because
 from anabasis.design.devices import Firewall, RoutingBox
 from anabasis.design.notation import Address, is_private
 from anabasis.design.rules import Translating
 from anabasis.fabric import Segment
+from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.routing import HostGroup, L3Interface, TableRoute, look_up, misaddressed, routes_packets
 from anabasis.site import Site
-from anabasis.trace.state import Exit, Lookup3, Trip
+from anabasis.trace.packet import Exit, RouteLookup
+from anabasis.trace.trip import Trip
 
 MOST_HOPS = 32
 """How many boxes a packet may pass before a way is taken for none."""
@@ -82,7 +83,7 @@ def _unserved(site: Site, group: HostGroup, segment: Segment) -> Cause | None:
     return None
 
 
-def _should_know(site: Site, lookup: Lookup3) -> Cause | None:
+def _should_know(site: Site, lookup: RouteLookup) -> Cause | None:
     """Return that a box lacks a route: another VRF of it, or a neighbour, leads to the destination."""
     address, device = lookup.destination, lookup.device
     if _leads(site, device, lookup.vrf, address):
@@ -117,7 +118,7 @@ def _joined(site: Site, device: str, vrf: str) -> bool:
     return any(r.next_vrf and vrf in (r.vrf, r.next_vrf) for t in tables for r in t.routes)
 
 
-def _lacks(site: Site, lookup: Lookup3, next_door: L3Interface, near: L3Interface) -> Cause:
+def _lacks(site: Site, lookup: RouteLookup, next_door: L3Interface, near: L3Interface) -> Cause:
     version = lookup.destination.version
     hop = next((str(a.ip) for a in next_door.addresses if a.version == version and near.subnet_of(a.ip)), "")
     values: Values = {"device": lookup.device, "address": str(lookup.destination), "vrf": lookup.vrf, "hop": hop}

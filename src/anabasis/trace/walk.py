@@ -1,22 +1,21 @@
-"""Walk: one concrete packet, hop by hop, and its reply. The explanation of every verdict, and the referee of the sweep.
+"""Walk: one concrete packet, step by step, and its reply. The explanation of every verdict, and the referee of all pairs.
 
-Plain on purpose: it follows frames port by port, scans tables and rules from the top, and shares no arithmetic with the sweep.
+Plain on purpose: it follows frames port by port, scans tables and rules from the top, and shares no arithmetic with `allpairs`.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, replace
 
-from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.design.notation import FAMILY_OF, PROTOCOLS, WITH_PORTS, WITH_TYPES
 from anabasis.errors import Problem, UnknownPlace
-from anabasis.outcomes import Outcome
+from anabasis.facts import Arrives, Cause, FollowsRoute, Layer, Outcome, Stops, TraceStep, Wrong, because
 from anabasis.policy import Service
 from anabasis.site import Candidate, Place, Site
 from anabasis.trace.journey import reply, request
-from anabasis.trace.state import Header, Hop, Trip, every_way
-from anabasis.wording import say
+from anabasis.trace.packet import Header
+from anabasis.trace.trip import Trip, every_way
+from anabasis.wording import arrival, say
 
 PROTOCOL_NAMES = {number: name for name, number in PROTOCOLS.items()}
 
@@ -28,10 +27,10 @@ class Walk:
     outcome: Outcome
     cause: Cause | None
     """What stopped it, or its reply."""
-    text: str
+    arrival: Arrives | None
     """How it arrived."""
     decided_by: tuple[str, ...]
-    hops: tuple[Hop, ...]
+    steps: tuple[TraceStep, ...]
     way_back: Walk | None = None
     receiver: Place | None = None
     """Who received it, in the end."""
@@ -44,29 +43,17 @@ class Walk:
     @property
     def reason(self) -> str:
         """Return what became of it, for a person."""
-        return say(self.cause) or self.text
-
-    def as_dict(self) -> dict[str, object]:
-        """Return the walk for JSON (command-line promise, `walk`)."""
-        out: dict[str, object] = {
-            "outcome": self.outcome,
-            "layer": self.layer,
-            "reason": self.reason,
-            "decided_by": list(self.decided_by),
-            "hops": [asdict(h) for h in self.hops],
-        }
-        out["way_back"] = self.way_back.as_dict() if self.way_back else None
-        return out
+        return say(self.cause) if self.cause is not None else arrival(self.arrival) if self.arrival is not None else ""
 
 
 def walk(site: Site, source: Place, target: Place, service: Service) -> Walk:
-    """Send one packet, and its reply if it arrives, over every combination of equal routes; the first that fails counts.
+    """Send one packet, and its reply if it arrives, over every combination of equal-cost routes; the first that fails counts.
 
     A packet that arrives and whose reply does not is `stopped` at layer `return`: such a flow does not work (docs/semantics.md, "Policy").
     """
     header = Header(source.address, target.address, service)
     first: Walk | None = None
-    for there in every_way(lambda forks: request(site, source, target, header, forks)):
+    for there in every_way(lambda choices: request(site, source, target, header, choices)):
         outcome = _as_walk(there) if there.outcome == "stopped" else _there_and_back(site, there)
         if outcome.outcome == "stopped":
             return outcome
@@ -77,12 +64,12 @@ def walk(site: Site, source: Place, target: Place, service: Service) -> Walk:
 
 def _there_and_back(site: Site, there: Trip) -> Walk:
     forward, first = _as_walk(there), None
-    for back in every_way(lambda forks: reply(site, there, there.target, forks)):
+    for back in every_way(lambda choices: reply(site, there, there.target, choices)):
         crossed = {s.device for s in back.crossed}
         missing = [s.device for s in there.crossed if s.device not in crossed]
         if back.outcome != "stopped" and missing:
-            guilty = [*_around(back), *back.decided_by]
-            back.stop(because(Layer.RETURN, Wrong.ASYMMETRIC, *guilty, device=missing[0]))
+            around = [s.pointer for s in back.steps if isinstance(s, FollowsRoute) and s.pointer]
+            back.stop(because(Layer.RETURN, Wrong.ASYMMETRIC, *around, *back.decided_by, device=missing[0]))
         way_back = _as_walk(back)
         if way_back.cause is not None:
             lost = replace(because(Layer.RETURN, Wrong.REPLY_LOST, under=way_back.cause), layer=Layer.RETURN)
@@ -91,22 +78,15 @@ def _there_and_back(site: Site, there: Trip) -> Walk:
     return replace(forward, way_back=first)
 
 
-def _around(back: Trip) -> Iterator[str]:
-    """Yield the routes by which a reply went around a firewall."""
-    yield from (h.pointer for h in back.hops if h.stage == "route" and h.pointer)
-
-
 def _as_walk(trip: Trip) -> Walk:
     arrived = trip.target if trip.outcome != "stopped" else None
-    return Walk(trip.outcome, trip.cause, trip.text, tuple(trip.decided_by), tuple(trip.hops), receiver=arrived)
+    return Walk(trip.outcome, trip.cause, trip.arrival, tuple(trip.decided_by), tuple(trip.steps), receiver=arrived)
 
 
 def stopped_at(cause: Cause, place: str) -> Walk:
     """Return the walk of a packet that nobody could send: one end has no address."""
-    first = cause.pointers[0] if cause.pointers else ""
-    return Walk(
-        "stopped", cause, "", cause.pointers, (Hop(place, "host", cause.layer, say(cause), first, "stops", True),)
-    )
+    first = next(iter(cause.pointers), "")
+    return Walk("stopped", cause, None, cause.pointers, (Stops("stops", place, first, "host", cause),))
 
 
 def choose_ends(source: Candidate, target: Candidate, service: Service) -> tuple[Place, Place]:

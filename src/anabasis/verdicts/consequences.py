@@ -15,7 +15,7 @@ import numpy as np
 from anabasis.allpairs import Fingerprints, Sweep
 from anabasis.classes import FlowSet, Mask
 from anabasis.fabric import Segment
-from anabasis.outcomes import ChangeKind
+from anabasis.facts import ChangeKind
 from anabasis.verdicts.verdicts import read_flows
 
 SPELLED = 60

@@ -8,12 +8,11 @@ from dataclasses import asdict, dataclass, replace
 import numpy as np
 
 from anabasis.allpairs import PairSpace, Sweep, published
-from anabasis.causes import Cause
 from anabasis.classes import Mask
 from anabasis.design import Expectation
 from anabasis.design.notation import Address, looks_like_address, parse_address, pointer
 from anabasis.errors import UnknownPlace, nearest
-from anabasis.outcomes import Judgement, Passes
+from anabasis.facts import Cause, Judgement, Passes, stage_of
 from anabasis.policy import ServiceSpan
 from anabasis.routing import Intervals, intersect, merge
 from anabasis.site import Site, find_place, host_place, own_place
@@ -115,7 +114,7 @@ def _only(verdicts: Verdicts, wanted: Expectation, at: str, head: Head) -> Judge
 
 def _opened_by(went: Walk) -> list[str]:
     """Return what lets a packet through that should be stopped: the rules and defaults, else the routes and frames it took."""
-    routes = [h.pointer for h in went.hops if h.stage in ("route", "frame") and h.pointer]
+    routes = [s.pointer for s in went.steps if stage_of(s) in ("route", "frame") and s.pointer]
     return list(went.decided_by) or routes[-1:]
 
 
@@ -276,7 +275,7 @@ def _only_through(verdicts: Verdicts, firewall: str, passing: _Cell) -> tuple[bo
         atom = int(np.argmax(space.allowed[s, d]))
         cell = _Cell(passing.a, passing.b, space, int(s), int(d), atom)
         went = _walk(verdicts, cell)
-        if not any(h.device == firewall and h.stage == "rule" for h in went.hops):
+        if not any(s.device == firewall and stage_of(s) == "rule" for s in went.steps):
             return False, f"{_flow(verdicts, cell)} passes without meeting {firewall}", list(went.decided_by)
     return True, f"everything it speaks of passes, by {firewall} alone", []
 

@@ -6,12 +6,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import chain
 
-from anabasis.causes import Wrong
 from anabasis.design import Patch, Tree, apply
 from anabasis.design.devices import Firewall, RoutingBox
 from anabasis.design.edits import patched
 from anabasis.errors import InputRefused
 from anabasis.fabric import Conditions
+from anabasis.facts import FollowsRoute, Permits, Receives, Stops, Wrong, stage_of
 from anabasis.leases import build_site
 from anabasis.routing import L3Interface
 from anabasis.site import Place, Site, find_place
@@ -105,16 +105,16 @@ def _until_done(
 
 def _stop(site: Site, went: Walk) -> tuple[int, Firewall, str, str, int] | None:
     """Return (device index, firewall, zone in, zone out, index of the rule that stops; past the last = the default)."""
-    hop = went.hops[-1]
-    found = next(((d, x) for d, x in enumerate(site.design.devices) if x.name == hop.device), None)
-    if found is None or hop.zones is None:
+    last = went.steps[-1]
+    found = next(((d, x) for d, x in enumerate(site.design.devices) if x.name == last.device), None)
+    if found is None or not isinstance(last, Stops) or last.zones is None:
         return None
     d, device = found
     if not isinstance(device, Firewall):
         return None
     names = [r.name for r in device.rules]
     rule = went.cause.root.value("rule") if went.cause and went.cause.root.wrong == Wrong.RULE_DROPS else None
-    return d, device, *hop.zones, names.index(str(rule)) if rule in names else len(device.rules)
+    return d, device, *last.zones, names.index(str(rule)) if rule in names else len(device.rules)
 
 
 def _opening(raw: Tree, site: Site, wish: _Wish, went: Walk) -> Iterator[Proposal]:
@@ -140,14 +140,13 @@ def _opening(raw: Tree, site: Site, wish: _Wish, went: Walk) -> Iterator[Proposa
 
 def _closing(raw: Tree, site: Site, wish: _Wish, went: Walk) -> Iterator[Proposal]:
     """A drop of its own above what lets it through; or the service out of that rule."""
-    for hop in went.hops:
-        if hop.stage != "rule" or hop.zones is None or hop.stopped:
+    for step in went.steps:
+        if not isinstance(step, Permits):
             continue
-        d, device = next((d, x) for d, x in enumerate(site.design.devices) if x.name == hop.device)
+        d, device = next((d, x) for d, x in enumerate(site.design.devices) if x.name == step.device)
         assert isinstance(device, Firewall)
-        one, two = hop.zones
-        names = [r.name for r in device.rules]
-        at = names.index(hop.label) if hop.label in names else len(device.rules)
+        one, two = step.zones
+        at = next((i for i, r in enumerate(device.rules) if r.name == step.rule), len(device.rules))
         name = _free(device, f"no-{one}-{two}-{wish.service.replace('/', '-').replace(',', '-')}")
         ends = {"from": [one], "to": [two], "sources": wish.sources, "destinations": wish.destinations}
         rule = {"name": name, **ends, "services": [s.strip() for s in wish.service.split(",")], "action": "drop"}
@@ -165,23 +164,23 @@ def _closing(raw: Tree, site: Site, wish: _Wish, went: Walk) -> Iterator[Proposa
 
 def _closing_below(raw: Tree, site: Site, went: Walk) -> Iterator[Proposal]:
     """Where no rule meets it: a box without zones that routes it keeps the network it comes from to itself; or its static route goes."""
-    if any(h.stage == "rule" for h in went.hops):
+    if any(stage_of(s) == "rule" for s in went.steps):
         return
     came: L3Interface | None = None
-    for hop in went.hops:
-        if hop.stage == "interface":
-            came = next((i for i in site.net.interfaces if i.pointer == hop.pointer), None)
-        if hop.stage != "route" or came is None or came.device != hop.device:
+    for step in went.steps:
+        if isinstance(step, Receives):
+            came = site.net.by_name.get((step.device, step.name))
+        if not isinstance(step, FollowsRoute) or came is None or came.device != step.device:
             continue
-        d, device = next((d, x) for d, x in enumerate(site.design.devices) if x.name == hop.device)
+        d, device = next((d, x) for d, x in enumerate(site.design.devices) if x.name == step.device)
         if isinstance(device, RoutingBox) and device.between_networks == "open":
-            others = [i.pointer for i in site.net.interfaces if i.device == hop.device and i is not came]
+            others = [i.pointer for i in site.net.interfaces if i.device == step.device and i is not came]
             patch: Patch = [{"op": "add", "path": f"/devices/{d}/between_networks", "value": "closed"}]
             patch += [{"op": "add", "path": f"{at}/routed_to_others", "value": True} for at in others]
-            yield Proposal(f"{hop.device}: closed between its networks, {came.name} kept to itself", patch)
-        if "/routes/" in hop.pointer:
-            off: Patch = [{"op": "add", "path": f"{hop.pointer}/enabled", "value": False}]
-            yield Proposal(f"{hop.device}: its route to {hop.label} switched off", off)
+            yield Proposal(f"{step.device}: closed between its networks, {came.name} kept to itself", patch)
+        if "/routes/" in step.pointer:
+            off: Patch = [{"op": "add", "path": f"{step.pointer}/enabled", "value": False}]
+            yield Proposal(f"{step.device}: its route to {step.to} switched off", off)
 
 
 def _added(raw: Tree, d: int, at: int, rule: Tree) -> Patch:

@@ -12,7 +12,7 @@ import numpy.typing as npt
 
 from anabasis.allpairs import Family, Sweep
 from anabasis.classes import Mask, kinds
-from anabasis.outcomes import Decides
+from anabasis.facts import Decides
 from anabasis.policy import Policy, RuleLine
 from anabasis.routing import look_up
 from anabasis.site import number_of

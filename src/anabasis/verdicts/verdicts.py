@@ -9,18 +9,17 @@ import numpy as np
 import numpy.typing as npt
 
 from anabasis.allpairs import PairSpace, Sweep, Tally
-from anabasis.causes import Cause, Layer, Wrong, because
 from anabasis.classes import Box, FlowSet, Mask, prefix_cover, readable_addresses, service_texts
 from anabasis.design.notation import Network, parse_address, parse_prefix
 from anabasis.fabric import Segment
+from anabasis.facts import Cause, Elsewhere, Layer, Passes, Tone, Why, Wrong, because
 from anabasis.once import once
-from anabasis.outcomes import Passes, Tone
 from anabasis.patience import Work, through
 from anabasis.policy import Service, ServiceSpan, holds_address
 from anabasis.routing import HostGroup, Intervals, merge
 from anabasis.site import Place, host_place, number_to_address, published_place
 from anabasis.trace import SYMPTOMS, Walk, walk
-from anabasis.wording import say
+from anabasis.wording import because_of
 
 PREFERRED = ((6, 443), (1, 8), (58, 128), (17, 53), (6, 80))
 """Where a concrete service is wanted: https, ping, dns and http come first."""
@@ -29,8 +28,6 @@ PREFERRED = ((6, 443), (1, 8), (58, 128), (17, 53), (6, 80))
 JUDGED = 600
 """Up to how many lost pairs all are walked for the findings."""
 FEW = 3
-NOBODY = "nobody can stand there"
-"""Of a segment with no open edge port, no endpoint and no outside."""
 POLICY_LAYERS = ("rule", "nat", "answers")
 """Layers that stop flows on purpose."""
 
@@ -51,11 +48,19 @@ class Verdict:
     target: str
     verdict: Passes
     layer: Layer | None
-    reason: str
+    why: Why
     decided_by: tuple[str, ...]
     tone: Tone
-    cause: Cause | None = None
-    """What stops the rest."""
+
+    @property
+    def cause(self) -> Cause | None:
+        """Return what stops the rest."""
+        return self.why if isinstance(self.why, Cause) else None
+
+    @property
+    def reason(self) -> str:
+        """Return why, for a person."""
+        return because_of(self.why)
 
 
 @dataclass(frozen=True)
@@ -144,21 +149,21 @@ class Verdicts:
         verdict: Passes = "all" if whole else "some" if any(x.any() for x in asked) else "none"
         shown = self.show(a, b, stopped=verdict != "all")
         if shown is None:
-            return Verdict(*names, verdict, None, "", (), "open")
-        layer, reason = shown.walk.layer, shown.walk.reason
+            return Verdict(*names, verdict, None, "nothing-asked", (), "open")
+        layer, why = shown.walk.layer, _why(shown, verdict)
         if verdict == "all":
-            layer, reason = None, "every flow passes, and so does its reply"
+            layer = None
         elif shown.walk.outcome != "stopped":
-            layer, reason = Layer.NAT, f"{shown.target.address} is translated away: {reason}"
+            layer = Layer.NAT
         tone: Tone = "open" if verdict != "none" else self._tone(shown.walk)
-        return Verdict(*names, verdict, layer, reason, shown.walk.decided_by, tone, shown.walk.cause)
+        return Verdict(*names, verdict, layer, why, shown.walk.decided_by, tone)
 
     def _tone(self, stopped: Walk) -> Tone:
         """Tell policy from breakage: what a rule stops is closed, what an outside has no way to is apart, all else is broken."""
         if stopped.layer in POLICY_LAYERS:
             return "closed"
         kinds = {d.name: d.kind for d in self.sweep.site.design.devices}
-        ended = stopped.hops[-1].device if stopped.hops and stopped.layer != "return" else ""
+        ended = stopped.steps[-1].device if stopped.steps and stopped.layer != "return" else ""
         if self._kept_hidden(stopped):
             return "apart"
         symptom = stopped.cause is not None and stopped.cause.root.wrong in SYMPTOMS
@@ -191,7 +196,7 @@ class Verdicts:
         groups = self.sweep.site.net.groups_of
         for segment, index in ((one, a), (two, b)):
             if not segment.attachments:  # nobody stands where nobody can: no layer is to blame
-                return Verdict(one.name, two.name, "none", None, NOBODY, (segment.pointer,), "apart")
+                return Verdict(one.name, two.name, "none", None, "nobody-can-stand-there", (segment.pointer,), "apart")
             if not groups[index]:
                 cause = self._without_address(segment) or because(
                     Layer.GATEWAY, Wrong.SWITCHED_ONLY, segment.pointer, segment=segment.name
@@ -208,7 +213,7 @@ class Verdicts:
         names = self.sweep.site.segments.all[a].name, self.sweep.site.segments.all[b].name
         calm = (Wrong.SWITCHED_ONLY, Wrong.NO_FAMILY, Wrong.FULL)
         tone: Tone = "apart" if cause.root.wrong in calm else "broken"
-        return Verdict(*names, "none", cause.layer, say(cause), cause.pointers, tone, cause)
+        return Verdict(*names, "none", cause.layer, cause, cause.pointers, tone)
 
     def _without_address(self, segment: Segment) -> Cause | None:
         """Return why the one client of a segment has no address."""
@@ -287,6 +292,16 @@ class Verdicts:
 
     def _groups(self, segment: int) -> list[HostGroup]:
         return self.sweep.site.net.groups_of[segment]
+
+
+def _why(shown: Shown, verdict: Passes) -> Why:
+    """Return why a pair is not wholly open, by the flow that is shown; or that it is."""
+    if verdict == "all":
+        return "every-flow-passes"
+    if shown.walk.cause is not None:
+        return shown.walk.cause
+    assert shown.walk.arrival is not None
+    return Elsewhere(str(shown.target.address), shown.walk.arrival)
 
 
 def _side(sweep: Sweep, segment: int, family: int, answering: bool) -> tuple[Intervals, list[Network]]:

@@ -12,6 +12,7 @@ from anabasis.views.profile import PacketView, PairView, packet_view, pair_view
 from anabasis.views.routing import DeviceRouting, LookupView, lookup_view, routing_overview
 from anabasis.views.segment_drawing import SegmentDrawing, segment_drawing
 from anabasis.views.vlan_grid import Grid, vlan_grid
+from anabasis.views.walks import walk_as_dict
 
 __all__ = [
     "TILE",
@@ -46,4 +47,5 @@ __all__ = [
     "segment_drawing",
     "strips",
     "vlan_grid",
+    "walk_as_dict",
 ]

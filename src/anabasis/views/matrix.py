@@ -6,9 +6,8 @@ import csv
 import io
 from dataclasses import dataclass
 
-from anabasis.causes import Layer
 from anabasis.fabric import Segment
-from anabasis.outcomes import Passes, Tone
+from anabasis.facts import Layer, Passes, Tone
 from anabasis.verdicts import Verdicts, read_flows
 
 DRAWN = 40

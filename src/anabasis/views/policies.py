@@ -12,8 +12,8 @@ from anabasis.design.devices import Firewall
 from anabasis.design.notation import looks_like_address, parse_address, pointer
 from anabasis.design.rules import Rule
 from anabasis.errors import UnknownPlace
+from anabasis.facts import Decides, Passes
 from anabasis.once import once
-from anabasis.outcomes import Decides, Passes
 from anabasis.policy import Policy, RuleLine, holds_address
 from anabasis.verdicts import Classes, RuleWork, read_services, works_of, zone_classes, zone_segments
 

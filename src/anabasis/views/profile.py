@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from anabasis.causes import Layer
-from anabasis.outcomes import Outcome, Passes, StepStage
+from anabasis.facts import Layer, Outcome, Passes, StepStage, stage_of
 from anabasis.site import find_place
 from anabasis.trace import Walk, choose_ends, service_text, walk
 from anabasis.verdicts import Deciding, Verdicts, deciding_rules, one_service, read_flows
+from anabasis.wording import tell
 
 LEVELS = ("link", "vlan", "gateway", "route", "rule")
 """From the cable up."""
@@ -73,7 +73,9 @@ class PairView:
 
 def profile(walk: Walk) -> Profile:
     """Return the line of one way."""
-    points = [Point(h.device, h.stage, HEIGHT[h.layer], h.text, h.label, h.pointer, h.stopped) for h in walk.hops]
+    points = [
+        Point(t.device, t.stage, HEIGHT[t.layer], t.text, t.label, t.pointer, t.stopped) for t in map(tell, walk.steps)
+    ]
     return Profile(walk.outcome, walk.layer, walk.reason, list(walk.decided_by), points)
 
 
@@ -103,7 +105,7 @@ def _firewalls(verdicts: Verdicts, walk: Walk) -> list[str]:
     """Return the firewalls among the devices of a walk at which something was decided."""
     known = verdicts.sweep.site.policies.of
     deciding = ("rule", "translation", "interface", "answers")
-    return list(dict.fromkeys(h.device for h in walk.hops if h.device in known and h.stage in deciding))
+    return list(dict.fromkeys(s.device for s in walk.steps if s.device in known and stage_of(s) in deciding))
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from anabasis.causes import Cause, Wrong
+from anabasis.facts import Cause, Wrong
 
 SAID: dict[Wrong, str] = {
     Wrong.BOX_FAILED: "{box} has failed",

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from anabasis.wording.causes import say
 
 if TYPE_CHECKING:
-    from anabasis.causes import Cause
+    from anabasis.facts import Cause
 
 
 class Reasoned:
