@@ -8,7 +8,8 @@ import pytest
 
 from anabasis.climb import Climb
 from anabasis.design import Loaded, apply
-from anabasis.findings import CATALOGUE, Finding
+from anabasis.findings import Finding
+from anabasis.findings.catalogue import CATALOGUE
 from tests.counts import RUN
 
 GATE, HALL, TANK, LAB = "/devices/4", "/devices/5", "/devices/6", "/devices/7"

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from anabasis.allpairs.forwarding import Zones
 from anabasis.allpairs.permits import Permits
 from anabasis.allpairs.plane import ForwardingPlane
 from anabasis.allpairs.translated_flows import TranslatedFlows
 from anabasis.allpairs.translations import Classes, TranslationMaps, mirrored
-from anabasis.allpairs.ways import Arriving
-from anabasis.classes import AddressClasses, Mask, ServiceAtoms, address_classes
+from anabasis.classes import AddressClasses, Mask, Numbers, ServiceAtoms, address_classes, unpacked
 from anabasis.policy import Span
 from anabasis.routing import merge
 from anabasis.site import Site
@@ -50,7 +50,7 @@ class Family:
         """`before`: another state on the same plane; where its rules speak of the same addresses, or of more, its classes are taken over: finer ones do no harm."""
         self.site, self.version, self.services, self.plane = site, version, services, plane
         self.groups, self.published, self.standing = plane.groups, plane.published, plane.standing
-        self.ways, self.forwarding = plane.ways, plane.forwarding
+        self.forwarding = plane.forwarding
         spans = dict.fromkeys(
             s for p in site.policies.of.values() for r in p.rules for s in (r.sources, r.destinations)
         )
@@ -83,15 +83,17 @@ class Family:
         """Tell whether another state has the same classes and atoms, by the same numbers."""
         return self.services.atoms == other.services.atoms and self.classes.same_as(other.classes)
 
-    def arriving(self, g: int, h: int, reply: bool) -> Arriving:
-        """Return what becomes of packets from group g to the classes of group h, by those classes."""
-        found = self.ways.arriving(g, h, reply)
-        at = np.searchsorted(self.plane.members[h], self.plane_of[self.members[h]])
-        return Arriving(found.arrives[at], found.firewalls[at], found.refuses[at], found.whole[at])
+    def fecs_of(self, segment: int) -> Numbers:
+        """Return int[host]: the forwarding class of every class that hosts of a segment may have, group by group."""
+        fecs = self.plane.fecs
+        found = [fecs.of(g, self.plane_of[self.members[g]]) for g in self.standing.get(segment, [])]
+        return np.concatenate(found) if found else np.zeros(0, dtype=np.intp)
 
     def touched(self, g: int, classes: Classes) -> Mask:
         """Return bool[class]: whether a translation might change packets from a group on their way."""
-        return self.ways.touched(g, self.plane_of[classes])
+        fecs = self.plane.fecs
+        found: Mask = fecs.touched_row[fecs.row_of[g], self.plane_of[classes]]
+        return found
 
     def pair(self, a: int, b: int) -> PairSpace | None:
         """Return the flows from segment a to segment b, or None where one of them has no host of this family."""
@@ -103,17 +105,13 @@ class Family:
         destinations = np.concatenate([hosts, self.changed])
         allowed = np.zeros((len(sources), len(destinations), len(self.services.atoms)), dtype=bool)
         routed = np.zeros((len(sources), len(destinations)), dtype=bool)
-        row = 0
-        for g in mine:
-            rows = slice(row, row + len(self.members[g]))
-            column = 0
-            for h in theirs:
-                columns = slice(column, column + len(self.members[h]))
-                self._fill(g, h, routed[rows, columns], allowed[rows, columns])
-                column = columns.stop
-            if self.translates:
+        self._fill(a, b, routed[:, : len(hosts)], allowed[:, : len(hosts)], sources, hosts)
+        if self.translates:
+            row = 0
+            for g in mine:
+                rows = slice(row, row + len(self.members[g]))
                 self._through_translation(g, theirs, destinations, routed[rows], allowed[rows])
-            row = rows.stop
+                row = rows.stop
         if not len(self.changed):
             real = np.ones(len(hosts), dtype=bool)
             return PairSpace(self.version, sources, hosts, real, allowed, self.possible, routed)
@@ -140,20 +138,22 @@ class Family:
                     allowed[:, column] |= flows
                     routed[:, column] |= flows.any(axis=1)
 
-    def _fill(self, g: int, h: int, routed: Mask, allowed: Mask) -> None:
-        """Decide one pair of host groups where no translation interferes, writing into views of the pair's arrays."""
-        s, d = self.members[g], self.members[h]
-        there, back = self.arriving(g, h, reply=False), self.arriving(h, g, reply=True)
-        if not there.arrives.any() or not back.arrives.any():
-            return
-        both = back.arrives[:, None] & there.arrives[None, :] & (back.firewalls[:, None] == there.firewalls[None, :])
-        dropped = (self.private[s][:, None] & there.refuses[None, :]) | (
-            back.refuses[:, None] & self.private[d][None, :]
-        )
-        routed[:] = both & ~dropped
-        for number in dict.fromkeys(there.whole[routed.any(axis=0)]):
-            columns = np.flatnonzero(there.whole == number)
-            passed = routed[:, columns, None] & self.possible
-            for crossing in {c for p in self.ways.paths.of(int(number)) for c in p.crossings}:
-                passed &= self.permits.between(crossing, s, d[columns])
-            allowed[:, columns] = passed
+    def _fill(self, a: int, b: int, routed: Mask, allowed: Mask, sources: Classes, hosts: Classes) -> None:
+        """Write down where forwarding leads there and back, and what the filter sets on the way permit, into views of a pair's arrays."""
+        fecs = self.plane.fecs
+        sets = fecs.filter_set[np.ix_(self.fecs_of(a), self.fecs_of(b))]
+        routed[:] = sets >= 0
+        for number in np.unique(sets[routed]).tolist():
+            here = sets == number
+            rows, columns = np.flatnonzero(here.any(axis=1)), np.flatnonzero(here.any(axis=0))
+            passed = here[np.ix_(rows, columns)][:, :, None] & self.possible
+            for crossing in fecs.filter_sets[number]:
+                passed &= self._crossing(crossing, sources[rows], hosts[columns])
+            allowed[np.ix_(rows, columns)] |= passed
+
+    def _crossing(self, crossing: Zones, sources: Classes, destinations: Classes) -> Mask:
+        (one, at), (two, to) = (np.unique(x, return_inverse=True) for x in (sources, destinations))
+        crossed = self.permits.crossed(crossing, one, two)
+        bits = unpacked(crossed.passed, len(self.services.atoms))
+        found: Mask = bits[crossed.source_kind[at][:, None], crossed.destination_kind[to]]
+        return found

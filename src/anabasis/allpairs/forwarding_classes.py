@@ -46,6 +46,10 @@ class ForwardingClasses:
         """int[fec]: the class of the plane"""
         segments = np.array([g.segment for g in plane.groups], dtype=np.intp)
         self.segment = segments[self.group] if len(self.group) else self.group
+        sizes = [len(plane.members[g]) for g in order]
+        self._first = dict(zip(order, np.cumsum([0, *sizes])[:-1].tolist(), strict=True))
+        self.row_of: dict[int, int] = {}
+        """group -> its row"""
         self.senders: list[tuple[int, ...]] = []
         """row -> the groups that send by it"""
         self.row = self._rows()
@@ -55,7 +59,7 @@ class ForwardingClasses:
         self.numbers: Numbers = np.zeros((len(self.senders), plane.classes.count), dtype=np.intp)
         """numbers: int[row, class of the plane], of the paths"""
         for k, groups in enumerate(self.senders):
-            self.numbers[k] = plane.ways.of(groups[0]) if len(groups) == 1 else plane.ways.shared(groups[0])
+            self.numbers[k] = self._sent_by(groups)
         self.touched_row: Mask = plane.forwarding.table.touched(self.numbers)
         """bool[row, class of the plane]: a translation might change packets on their way"""
         self._last = dict[tuple[tuple[Zones, ...] | None, ...], int]()
@@ -100,6 +104,21 @@ class ForwardingClasses:
             out[n] = Shape(rows, columns, None if whole else self.filter_set[np.ix_(rows, columns)] == n)
         return out
 
+    def of(self, group: int, classes: Numbers) -> Numbers:
+        """Return int[class]: the forwarding classes of a group that hold some classes of the plane."""
+        found: Numbers = self._first[group] + np.searchsorted(self.plane.members[group], classes)
+        return found
+
+    def _sent_by(self, groups: tuple[int, ...]) -> Numbers:
+        """Return int[class of the plane]: the number of the paths by which some groups send; what is on a link of one is of that one alone."""
+        plane = self.plane
+        first, forwarding = plane.groups[groups[0]], plane.forwarding
+        row = forwarding.row(forwarding.entry(first), np.arange(plane.classes.count))
+        if len(groups) == 1:
+            for c in forwarding.on_link(first):
+                row[c] = forwarding.table.number(forwarding.from_group(first, c))
+        return row
+
     def _rows(self) -> Numbers:
         """Give groups that send alike to everything beyond their own segment one row."""
         plane, at = self.plane, dict[Step | int, int]()
@@ -116,6 +135,7 @@ class ForwardingClasses:
             row_of[g] = at.setdefault(g if alone else plane.forwarding.entry(group), len(at))
             rows.setdefault(row_of[g], []).append(g)
         self.senders = [tuple(rows[k]) for k in range(len(at))]
+        self.row_of = row_of
         return np.array([row_of[g] for g in self.group.tolist()], dtype=np.intp)
 
     def _whole(self, reply: bool, wholes: dict[tuple[int, int, bool], int]) -> Numbers:

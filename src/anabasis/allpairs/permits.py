@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anabasis.allpairs.forwarding import Zones
-from anabasis.classes import AddressClasses, Bits, Mask, Numbers, ServiceAtoms, kinds, packed
+from anabasis.classes import AddressClasses, Bits, Mask, Numbers, ServiceAtoms, kinds, packed, unpacked
 from anabasis.policy import Policies, RuleLine, Span
 
 Classes = npt.NDArray[np.intp]
@@ -61,35 +61,38 @@ class Permits:
         self._known: dict[Zones, Lines] = {}
 
     def between(self, crossing: Zones, sources: Classes, destinations: Classes) -> Mask:
-        """Return bool[source, destination, service_atom] for some classes. Cost: the rules that speak of any of them."""
+        """Return bool[source, destination, service_atom] for some classes, in any order. Cost: the rules that speak of any of them."""
         lines = self._lines(crossing)
         rows, columns = lines.sources[:, sources], lines.destinations[:, destinations]
-        shape = (len(sources), len(destinations), lines.services.shape[1])
-        passed = np.zeros(shape, dtype=bool)
-        open_ = np.ones(shape, dtype=bool)
-        for k in np.flatnonzero(rows.any(axis=1) & columns.any(axis=1)):
-            meets = open_ & (rows[k][:, None] & columns[k][None, :])[:, :, None] & lines.services[k]
-            if lines.permit[k]:
-                passed |= meets
-            open_ &= ~meets
-        return passed | open_ if lines.default else passed
+        said = np.flatnonzero(rows.any(axis=1) & columns.any(axis=1))
+        permit = tuple(lines.permit[k] for k in said)
+        few = Lines(rows[said], columns[said], lines.services[said], permit, lines.default)
+        one, two, passed = self._first_match(few)
+        return unpacked(passed[one[:, None], two], lines.services.shape[1])
 
     def crossed(self, crossing: Zones, sources: Numbers, destinations: Numbers) -> Crossed:
-        """Read the rules of one crossing from the top, kind by kind. Cost: its rules x kinds of sources x kinds of destinations."""
-        lines = self.speaking(crossing, sources, destinations)
+        """Return what one crossing lets pass, by kinds, for sorted classes."""
+        one, two, passed = self._first_match(self.speaking(crossing, sources, destinations))
+        return Crossed(sources, one, destinations, two, passed)
+
+    def _first_match(self, lines: Lines) -> tuple[Numbers, Numbers, Bits]:
+        """Read rules from the top, kind by kind: the first that matches decides. Cost: rules x kinds of sources x kinds of destinations.
+
+        Return int[source] and int[destination], the kinds, and uint64[source kind, destination kind, word].
+        """
         source_kind, rows = kinds(lines.sources)
         destination_kind, columns = kinds(lines.destinations)
         shape = (rows.shape[1], columns.shape[1], len(self._possible))
         passed = np.zeros(shape, dtype=np.uint64)
-        open_ = np.broadcast_to(self._possible, shape).copy()
+        left = np.broadcast_to(self._possible, shape).copy()
         for k, services in enumerate(packed(lines.services)):
             here = np.ix_(np.flatnonzero(rows[k]), np.flatnonzero(columns[k]))
             if lines.permit[k]:
-                passed[here] |= open_[here] & services
-            open_[here] &= ~services
+                passed[here] |= left[here] & services
+            left[here] &= ~services
         if lines.default:
-            passed |= open_
-        return Crossed(sources, source_kind, destinations, destination_kind, passed)
+            passed |= left
+        return source_kind, destination_kind, passed
 
     @property
     def read(self) -> frozenset[Zones]:

@@ -10,7 +10,6 @@ import numpy as np
 from anabasis.allpairs.forwarding import Forwarding
 from anabasis.allpairs.forwarding_classes import ForwardingClasses
 from anabasis.allpairs.translations import address_targets, holding, published, single_targets, translations_of
-from anabasis.allpairs.ways import Ways
 from anabasis.classes import AddressClasses, Mask, Numbers, address_classes
 from anabasis.design.notation import PRIVATE, Network
 from anabasis.once import once
@@ -53,7 +52,6 @@ class ForwardingPlane:
         }
         self._touched: dict[tuple[str, str, str | None], Mask] = {}
         self.forwarding = Forwarding(site, version, fibs, [i[0][0] for i in self.classes.intervals], self._touching)
-        self.ways = Ways(self.forwarding, self.groups, self.members, self.classes.count)
 
     @once
     def fecs(self) -> ForwardingClasses:
