@@ -77,13 +77,13 @@ def _edit(raw: dict[str, Any], design: Design, climb: Climb, nth: int, key: str 
     k = [i for i, r in enumerate(rules) if r["from"] != ["any"] and r["to"] != ["any"]][nth]
     new = value or ("drop" if rules[k]["action"] == "permit" else "permit")
     patch = [{"op": "replace", "path": f"/devices/1/rules/{k}/{key}", "value": new}]
-    return timed(lambda: compare_reach(climb.sweep, Climb(apply(raw, patch, design)[1], before=climb).sweep))
+    return timed(lambda: compare_reach(climb.sweep, climb.edited(apply(raw, patch, design)[1]).sweep))
 
 
 def _without(raw: dict[str, Any], design: Design, climb: Climb, at: str) -> float:
     """Return the seconds from taking one thing out to its consequences."""
     patch = [{"op": "remove", "path": at}]
-    return timed(lambda: compare_reach(climb.sweep, Climb(apply(raw, patch, design)[1], before=climb).sweep))
+    return timed(lambda: compare_reach(climb.sweep, climb.edited(apply(raw, patch, design)[1]).sweep))
 
 
 def _a_route(raw: dict[str, Any]) -> str:

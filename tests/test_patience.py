@@ -40,7 +40,7 @@ def test_stopped_anywhere_and_asked_again(seed: int, looks: int) -> None:
     patch = [{"op": "add", "path": "/vlans/-", "value": {"id": 4001, "name": "spare"}}]
     first, second = apply(tree, [])[1], apply(tree, patch)[1]
     stopped, plain = Climb(first), Climb(first)
-    for mine, other in ((stopped, plain), (Climb(second, before=stopped), Climb(second, before=plain))):
+    for mine, other in ((stopped, plain), (stopped.edited(second), plain.edited(second))):
         watch = After()
         watch.left = looks
         try:

@@ -5,8 +5,9 @@ The one value that the command line and the server hold; they compute nothing th
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
+from typing import Generic, TypeVar
 
 from anabasis.allpairs import Sweep
 from anabasis.design import Design, Patch, Tree, parse_design
@@ -17,7 +18,8 @@ from anabasis.fabric import ALL_WELL, Conditions, conditions_of
 from anabasis.failover import DrillSheet, Event, WhatIf, drill_sheet, elected, pairs_of
 from anabasis.findings import STAGES, Finding, find_all, place_to_begin
 from anabasis.leases import build_site
-from anabasis.once import changed, known, once
+from anabasis.memo import Memo
+from anabasis.once import changed, once
 from anabasis.probe import Plug, plug
 from anabasis.site import Site, find_place
 from anabasis.trace import Walk, choose_ends, stopped_at, walk
@@ -38,6 +40,16 @@ from anabasis.verdicts import (
 )
 from anabasis.views import FirewallPolicy, PairStand, pair_stands, policies
 
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class _Last(Generic[T]):
+    """What a layer was when it was last worked out."""
+
+    design: Design
+    value: T
+
 
 @dataclass(frozen=True)
 class Stage:
@@ -48,66 +60,67 @@ class Stage:
     breaks: int
 
 
-@dataclass(frozen=True)
-class _Same:
-    """What stays true of a state whose design differs in notes alone; None, or empty = it had not been asked for."""
-
-    sweep: Sweep | None
-    verdicts: dict[Question, Verdicts]
-    findings: list[Finding] | None
-    unasked: Unasked | None
-
-    @classmethod
-    def of(cls, before: Climb, site: Site) -> _Same:
-        sweep: Sweep | None = known(before, "sweep")
-        on = changed(sweep, site=site) if sweep is not None else None
-        return cls(on, dict(before._verdicts), known(before, "findings"), known(before, "unasked"))
-
-
 class Climb:
     """A design and all that follows from it under given conditions."""
 
-    def __init__(self, design: Design, conditions: Conditions = ALL_WELL, before: Climb | None = None) -> None:
-        """`before`: another state of the design; what an edit did not touch is taken over from it."""
+    def __init__(self, design: Design, conditions: Conditions = ALL_WELL, memo: Memo | None = None) -> None:
+        """`memo`: what is known of other states of the design; what is the same in this one is taken over from it."""
         self.design, self.conditions = design, conditions
-        self._before = before if before is not None and before.conditions == conditions else None
-        self._same: _Same | None = None
+        self.memo = memo if memo is not None else Memo()
         self._what_ifs: dict[frozenset[tuple[tuple[str, int], str]], WhatIf] = {}
         self._verdicts: dict[Question, Verdicts] = {}
         self._policies: dict[str, list[FirewallPolicy]] = {}
 
+    def edited(self, design: Design) -> Climb:
+        """Return another state of the design under the same conditions."""
+        return Climb(design, self.conditions, self.memo)
+
+    def _layer(self, layer: object, same: Callable[[T], T], anew: Callable[[T | None], T]) -> T:
+        """Return a layer: `same` of what it was last, where the design differs in notes alone since; else worked out anew.
+
+        `anew` may look at what the layer was in the last state that was looked at, whichever that was.
+        """
+        key = layer, self.conditions
+        last: _Last[T] | None = self.memo.last(key)
+        if last is not None and same_but_for_notes(self.design, last.design):
+            value = same(last.value)
+        else:
+            value = anew(last.value if last is not None else None)
+        self.memo.put(key, None, _Last(self.design, value))
+        return value
+
     @once
     def site(self) -> Site:
         """Return layers 1 to 3 and the policies."""
-        before = self._before
-        if before is not None and same_but_for_notes(self.design, before.design):
-            site = before.site.described_by(self.design)
-            self._same, self._before = _Same.of(before, site), None
-            return site
-        under = before.site if before else None
-        return build_site(self.design, elected(self.design, self.conditions, under), under)
+        self.memo.begin()
+
+        def anew(last: Site | None) -> Site:
+            return build_site(self.design, elected(self.design, self.conditions, last), last)
+
+        def same(last: Site) -> Site:
+            return last.described_by(self.design)
+
+        return self._layer("site", same, anew)
 
     @once
     def sweep(self) -> Sweep:
         """Return the exact flows of all pairs."""
-        site, before = self.site, self._before
-        if self._same is not None and self._same.sweep is not None:
-            return self._same.sweep
-        self._before = None
-        return Sweep(site, before=before.sweep if before else None)
+        site = self.site
+        return self._layer("sweep", lambda last: changed(last, site=site), lambda last: Sweep(site, base=last))
 
     def verdicts(self, question: Question | None = None) -> Verdicts:
         """Return the verdicts for a question, kept for the next time it is asked."""
         asked, sweep = question or Question(), self.sweep
         if asked not in self._verdicts:
-            before = self._same.verdicts.get(asked) if self._same is not None else None
-            self._verdicts[asked] = changed(before, sweep=sweep) if before is not None else Verdicts(sweep, asked)
+            self._verdicts[asked] = self._layer(
+                asked, lambda last: changed(last, sweep=sweep), lambda _: Verdicts(sweep, asked, self.memo)
+            )
         return self._verdicts[asked]
 
     def policies(self, look: str = "") -> list[FirewallPolicy]:
         """Return the policies as a person reads them, rules marked by what is looked for; kept for the next time it is asked."""
         if look not in self._policies:
-            self._policies = {look: policies(self.sweep, look)}
+            self._policies = {look: policies(self.sweep, self.memo, look)}
         return self._policies[look]
 
     def plug(self, place: str, tag: int | None = None) -> Plug:
@@ -207,9 +220,7 @@ class Climb:
     @once
     def unasked(self) -> Unasked:
         """Return what passes though nothing asks for it, and what ways out leave out."""
-        verdicts = self.verdicts()
-        kept = self._same.unasked if self._same is not None else None
-        return unasked(verdicts) if kept is None else kept
+        return self._layer("unasked", lambda last: last, lambda _: unasked(self.verdicts()))
 
     @property
     def stages(self) -> list[Stage]:
@@ -225,9 +236,7 @@ class Climb:
     @once
     def findings(self) -> list[Finding]:
         """Return what to mend."""
-        verdicts = self.verdicts()
-        kept = self._same.findings if self._same is not None else None
-        return find_all(verdicts) if kept is None else kept
+        return self._layer("findings", lambda last: last, lambda _: find_all(self.verdicts()))
 
 
 def breaking_edit(tree: Tree, edits: Sequence[tuple[int, Patch]], name: str) -> int | None:

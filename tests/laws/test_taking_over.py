@@ -73,7 +73,7 @@ def test_an_edit_beside_the_models_of_the_state_before(tree: Tree, data: st.Data
     assert beside == plain
     assert tree == kept
     before = Climb(design)
-    over, anew = Climb(beside[1], before=before), Climb(plain[1])
+    over, anew = before.edited(beside[1]), Climb(plain[1])
     assert before.sweep.fingerprints is not None
     assert before.sweep.tally() is not None
     assert over.site.conditions == anew.site.conditions
@@ -122,12 +122,12 @@ def test_a_note_changes_words_alone(tree: Tree, data: st.DataObject) -> None:
     )
     if isinstance(noted, list):
         return
-    over = Climb(noted[1], before=before)
+    over = before.edited(noted[1])
     assert told(over) == told(Climb(parse_design(noted[0])))
     assert not over.consequences_since(before)
     after = outcome(noted[0], edits(noted[0], data), noted[1])
     if not isinstance(after, list):
-        assert told(Climb(after[1], before=over)) == told(Climb(parse_design(after[0])))
+        assert told(over.edited(after[1])) == told(Climb(parse_design(after[0])))
 
 
 @law(400, 25)
@@ -139,7 +139,7 @@ def test_what_differs_between_two_states_with_the_same_classes(tree: Tree, data:
     if isinstance(found, list):
         return
     before = Climb(design)
-    one, two = before.sweep, Climb(found[1], before=before).sweep
+    one, two = before.sweep, before.edited(found[1]).sweep
     for pair in set(one.pairs) & set(two.pairs):
         assert two.beyond(pair, one, pair) == two.flows(*pair).minus(one.flows(*pair))
         assert one.beyond(pair, two, pair) == one.flows(*pair).minus(two.flows(*pair))
@@ -173,7 +173,7 @@ def test_a_segment_falls_apart_and_most_stays() -> None:
     assert before.sweep.fingerprints is not None
     tag = tree["devices"][d]["ports"][k]["tagged"][0]
     edited = apply(tree, [{"op": "remove", "path": f"/devices/{d}/ports/{k}/tagged/0"}], before.design)[1]
-    over, anew = Climb(edited, before=before), Climb(edited)
+    over, anew = before.edited(edited), Climb(edited)
     names = [[s.name for s in c.site.segments.all] for c in (before, over)]
     assert names[0] != names[1], f"VLAN {tag} fell apart"
     assert np.array_equal(over.sweep.fingerprints, anew.sweep.fingerprints)

@@ -31,7 +31,7 @@ def work(*rules: Tree, **more: Any) -> list[RuleWork]:
     """Return what each rule does."""
     climb = climb_with(*rules, **more)
     policy = climb.site.policies.of["fw"]
-    done = works_of(climb.sweep, climb.design.devices[0].name)
+    done = works_of(climb.sweep, climb.memo, climb.design.devices[0].name)
     return [done[r.pointer] for r in policy.rules]
 
 

@@ -113,7 +113,7 @@ def test_an_edit_takes_over_what_it_does_not_touch() -> None:
     k = next(i for i, r in enumerate(rules) if r["from"] != ["any"] and r["to"] != ["any"])
     turned = "drop" if rules[k]["action"] == "permit" else "permit"
     patch = [{"op": "replace", "path": f"/devices/1/rules/{k}/action", "value": turned}]
-    after = Climb(apply(tree, patch, before.design)[1], before=before)
+    after = before.edited(apply(tree, patch, before.design)[1])
     assert after.site.net is before.site.net
     assert after.sweep.planes is before.sweep.planes
     kept = [n for n, b in after.sweep.matrices[4].matrices.items() if b is before.sweep.matrices[4].matrices[n]]

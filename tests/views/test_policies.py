@@ -8,14 +8,14 @@ import pytest
 
 from anabasis.climb import Climb
 from anabasis.design import Loaded, apply
-from anabasis.views import FirewallPolicy, policies
+from anabasis.views import FirewallPolicy
 
 RULES = "/devices/4/rules"
 
 
 def policy(climb: Climb, look: str = "") -> FirewallPolicy:
     """Return the demo's one policy."""
-    return policies(climb.sweep, look)[0]
+    return climb.policies(look)[0]
 
 
 def after(demo: Loaded, *patch: dict[str, Any]) -> FirewallPolicy:

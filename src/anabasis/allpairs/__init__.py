@@ -1,10 +1,11 @@
 """The exact flows of all pairs of segments at once, as arrays over classes (docs/reach.md). Start at `sweep.py`."""
 
 from anabasis.allpairs.family import Family, PairSpace
+from anabasis.allpairs.fingerprints import Fingerprints
 from anabasis.allpairs.forwarding import Zones
-from anabasis.allpairs.permit_matrices import Fingerprints, Tally
 from anabasis.allpairs.permits import Lines
 from anabasis.allpairs.sweep import Sweep
+from anabasis.allpairs.tally import Tally
 from anabasis.allpairs.translations import published
 
 __all__ = [

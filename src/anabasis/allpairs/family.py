@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,8 +15,11 @@ from anabasis.allpairs.translated_flows import TranslatedFlows
 from anabasis.allpairs.translations import Classes, TranslationMaps, mirrored
 from anabasis.classes import AddressClasses, Mask, Numbers, ServiceAtoms, address_classes, unpacked
 from anabasis.policy import Span
-from anabasis.routing import merge
+from anabasis.routing import Intervals, merge
 from anabasis.site import Site
+
+SPARE = 200
+"""How many sets of addresses may stay cut out that no rule speaks of any more."""
 
 
 @dataclass(frozen=True)
@@ -45,9 +49,9 @@ class Family:
     """Classes, paths and permits of one address family."""
 
     def __init__(
-        self, site: Site, version: int, services: ServiceAtoms, plane: ForwardingPlane, before: Family | None = None
+        self, site: Site, version: int, services: ServiceAtoms, plane: ForwardingPlane, base: Family | None = None
     ) -> None:
-        """`before`: another state on the same plane; where its rules speak of the same addresses, or of more, its classes are taken over: finer ones do no harm."""
+        """`base`: another state on the same plane; its classes are taken over, and cut finer where rules speak of further addresses."""
         self.site, self.version, self.services, self.plane = site, version, services, plane
         self.groups, self.published, self.standing = plane.groups, plane.published, plane.standing
         self.forwarding = plane.forwarding
@@ -55,33 +59,64 @@ class Family:
             s for p in site.policies.of.values() for r in p.rules for s in (r.sources, r.destinations)
         )
         self.spans_at: dict[frozenset[Span], int]
+        """Which predicate of the classes stands for addresses that rules speak of."""
         self.classes: AddressClasses
         self.members: list[Classes]
         self.plane_of: Classes
         """int[address_class]: the class of the plane that a class is a part of"""
-        if before is not None and before.plane is plane and before.spans_at.keys() >= spans.keys():
-            self.spans_at, self.classes, self.members = before.spans_at, before.classes, before.members
-            self.plane_of = before.plane_of
+        self._refines: tuple[AddressClasses, Classes] | None = None
+        if base is not None and base.plane is plane and len(base.spans_at.keys() - spans.keys()) <= SPARE:
+            self._refine(base, [s for s in spans if s not in base.spans_at])
         else:
-            predicates = [*plane.predicates, *([(a, b) for f, a, b in sorted(s) if f == version] for s in spans)]
-            self.spans_at = {s: len(plane.predicates) + k for k, s in enumerate(spans)}
-            predicates = [merge(p) for p in predicates]
-            predicates += mirrored(site, version, predicates)
-            self.classes = address_classes(predicates, plane.universe)
-            self.members = [self.classes.inside(k) for k in range(len(self.groups))]
-            starts = (plane.classes.class_of(i[0][0]) for i in self.classes.intervals)
-            self.plane_of = np.fromiter(starts, dtype=np.intp, count=self.classes.count)
+            self._cut(spans)
         self.private: Mask = self.classes.holds(len(self.groups))
         self.changed = self.classes.inside(len(self.groups) + 1)
         self.possible: Mask = services.of_family(version)
         self.translates = any(p.translations for p in site.policies.translating.values())
         self.permits = Permits(site.policies, self.classes, self.spans_at, services, version)
-        self.maps = words = TranslationMaps(site, version, self.classes, services, self.private)
-        self.translated = TranslatedFlows(site, plane, words, self.permits, self.members, self.plane_of)
+        self.maps = TranslationMaps(site, version, self.classes, services, self.private)
+        self.translated = TranslatedFlows(site, plane, self.maps, self.permits, self.members, self.plane_of)
 
-    def cut_like(self, other: Family) -> bool:
-        """Tell whether another state has the same classes and atoms, by the same numbers."""
-        return self.services.atoms == other.services.atoms and self.classes.same_as(other.classes)
+    def _cut(self, spans: Iterable[frozenset[Span]]) -> None:
+        """Cut the classes of the plane by all that rules speak of."""
+        plane, spans = self.plane, list(spans)
+        predicates = [merge(p) for p in (*plane.predicates, *(self._predicate(s) for s in spans))]
+        self.spans_at = {s: len(plane.predicates) + k for k, s in enumerate(spans)}
+        predicates += mirrored(self.site, self.version, predicates)
+        self.classes = address_classes(predicates, plane.universe)
+        self.members = [self.classes.inside(k) for k in range(len(self.groups))]
+        starts = (plane.classes.class_of(i[0][0]) for i in self.classes.intervals)
+        self.plane_of = np.fromiter(starts, dtype=np.intp, count=self.classes.count)
+
+    def _refine(self, base: Family, further: list[frozenset[Span]]) -> None:
+        """Take the classes of another state over, and cut out what further rules speak of."""
+        self.spans_at, self.classes, self.members = base.spans_at, base.classes, base.members
+        self.plane_of = base.plane_of
+        if not further:
+            return
+        predicates = [merge(self._predicate(s)) for s in further]
+        count = base.classes.predicates
+        beyond = [p for p in mirrored(self.site, self.version, predicates) if p not in predicates]
+        self.spans_at = base.spans_at | {s: count + k for k, s in enumerate(further)}
+        self.classes, parents = base.classes.refined([*predicates, *beyond])
+        self._refines = base.classes, parents
+        self.plane_of = base.plane_of[parents]
+        born = parents[base.classes.count :]
+        self.members = [
+            np.append(m, base.classes.count + np.flatnonzero(np.isin(born, m))) if len(born) else m
+            for m in base.members
+        ]
+
+    def _predicate(self, spans: frozenset[Span]) -> Intervals:
+        return [(low, high) for family, low, high in sorted(spans) if family == self.version]
+
+    def within(self, other: Family) -> Classes:
+        """Return int[address_class]: the class of another state that each is a part of, where its parts make up the whole; else -1."""
+        if self.classes is other.classes:
+            return np.arange(self.classes.count)
+        if self._refines is not None and self._refines[0] is other.classes:
+            return self._refines[1]
+        return self.classes.within(other.classes)
 
     def fecs_of(self, segment: int) -> Numbers:
         """Return int[host]: the forwarding class of every class that hosts of a segment may have, group by group."""

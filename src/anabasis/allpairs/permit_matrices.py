@@ -8,22 +8,23 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Iterator
-from dataclasses import dataclass
-from hashlib import blake2b
+from dataclasses import dataclass, replace
 from typing import TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
 from anabasis.allpairs.family import Family
+from anabasis.allpairs.fingerprints import Fingerprints, Weights
 from anabasis.allpairs.forwarding import Zones
 from anabasis.allpairs.forwarding_classes import FilterSet, ForwardingClasses, Shape
 from anabasis.allpairs.permits import Crossed
-from anabasis.classes import Bits, Mask, Numbers, packed, together, unpacked
+from anabasis.allpairs.taking_over import Arrived, Carried, Change, Finer
+from anabasis.allpairs.tally import Tally
+from anabasis.classes import Bits, Mask, Numbers, packed, together
 from anabasis.once import once
 from anabasis.patience import Work, through
 
-Fingerprints = npt.NDArray[np.uint64]
 Scalar = TypeVar("Scalar", bound=np.generic)
 KEPT = 6
 """How many questions' answers are kept, so that after an edit only what it touched is asked again."""
@@ -85,86 +86,74 @@ def _places(known: Numbers, numbers: Numbers) -> Numbers | None:
     return np.searchsorted(known, numbers)
 
 
-@dataclass(frozen=True)
-class Tally:
-    """The answer to one question for every ordered pair of segments. Arrays bool[segment, segment]."""
-
-    known: Mask
-    """Both have a host of the family."""
-    some: Mask
-    """Some flow passes."""
-    full: Mask
-    """Every flow to the hosts of the second passes."""
-    led: Mask
-    """Frames and routes lead from every host to every host, and back, and no translation stands for one: rules stop the rest."""
-
-    @classmethod
-    def of(cls, tallies: list[Tally], count: int) -> Tally:
-        """Return one tally of several families, each of which has a say where it is known."""
-        known, some = (np.zeros((count, count), dtype=bool) for _ in range(2))
-        full, led = (np.ones((count, count), dtype=bool) for _ in range(2))
-        for t in tallies:
-            known, some = known | t.known, some | t.some
-            full, led = full & (t.full | ~t.known), led & (t.led | ~t.known)
-        return cls(known, some, full & known, led & known)
-
-
 class PermitMatrices:
     """All matrices of one family, and the translated beside them."""
 
     def __init__(
-        self, family: Family, fecs: ForwardingClasses, segments: int, before: PermitMatrices | None = None
+        self, family: Family, fecs: ForwardingClasses, segments: int, base: PermitMatrices | None = None
     ) -> None:
-        """`before`: the matrices of another state; what no edit touches is taken over, for fecs that hold the same classes."""
+        """`base`: the matrices of another state; what is the same in this one is taken over. Nothing here holds on to it."""
         self.family, self.fecs, self.count = family, fecs, segments
         self.possible = packed(family.possible)
-        past = before if before is not None and self._comparable(before) else None
-        self._past: PermitMatrices | None = past
-        same = past is not None and past.fecs is fecs
-        self._old: Numbers | None = None
-        """int[fec]: its number before, -1 = there was none like it; None = the fecs are the same."""
-        self._gone: Mask | None = None
-        """bool[fec, fec]: pairs of which nothing is taken over; None = the fecs are the same."""
         self._spread: dict[bytes, tuple[Numbers, Numbers]] = {}
         self._kinds: dict[tuple[Zones, bool, bytes], Numbers] = {}
-        if past is not None:
-            past._past = None  # or states would hang on each other for ever
-        self._starts: Numbers
-        self._classes: Numbers
-        self._starts, self._classes = (past._starts, past._classes) if past and same else self._members()
-        if past is not None and not same:
-            self._old = self._matched(past)
         self._segments, self._first = np.unique(fecs.segment, return_index=True)
-        self._weights: Weights = past._weights if past else Weights(family)
+        self._starts, self._classes = self._members()
+        self._weights: Weights
         self._crossed: dict[Zones, Crossed] = {}
         self.matrices: dict[int, PermitMatrix] = {}
-        """By the number of the filter_set."""
-        self.fresh: set[int] = set(fecs.shapes)
-        """The filter_sets whose matrices were not taken over."""
+        """By the number of the filter set."""
         self._tallies: OrderedDict[bytes, tuple[Mask, Mask]] = OrderedDict()
+        self._carried = Carried({}, None, None, frozenset())
+        self._fingerprints: Fingerprints | None = None
+        self._translated: list[Arrived] | None = None
         self.read: frozenset[Zones] = frozenset()
-        """The crossings whose rules the translated have met."""
-        self._make(past)
+        """The crossings whose rules translated flows have met."""
+        change = self._change_from(base) if base is not None else None
+        if base is not None and change is not None:
+            self._weights = base._weights.refined(family, change.classes)
+            near = self._take_over(base, change)
+        else:
+            self._weights, near = Weights.of(family), {}
+        self.fresh: set[int] = set(fecs.shapes) - set(self.matrices)
+        """The filter sets whose matrices were not taken over."""
+        self._make(near)
 
-    def _comparable(self, past: PermitMatrices) -> bool:
-        """Tell whether another state has the same classes and firewalls, and any fecs."""
-        one, two = (f.site.policies.of.keys() for f in (self.family, past.family))
-        return one == two and bool(len(past.fecs.group)) and self.family.cut_like(past.family)
+    def _change_from(self, base: PermitMatrices) -> Change | None:
+        """Return what tells this state from another; None where the two cannot be compared."""
+        one, two = self.family, base.family
+        if one.site.policies.of.keys() != two.site.policies.of.keys() or not len(base.fecs.group):
+            return None
+        classes, atoms = one.within(two), one.services.within(two.services)
+        if atoms is None:
+            return None
+        fecs = None if base.fecs is self.fecs else self._matched(base, classes)
+        edits = one.permits.edited(two.permits)
+        return Change(classes, atoms, fecs, frozenset(c for c in self.fecs.through if edits(c)), edits)
 
-    def _matched(self, past: PermitMatrices) -> Numbers:
-        """Return int[fec]: the fec of another plane that holds the same classes, that of a segment of the same name first; -1 = none."""
+    def _matched(self, base: PermitMatrices, within: Numbers) -> Numbers:
+        """Return int[fec]: the one of another plane that holds the same classes, that of a segment of the same name first; -1 = none.
+
+        `within`: int[address_class], the class there that each is a part of.
+        """
         known: dict[bytes | tuple[str, bytes], int] = {}
-        for p, key in past._keys():
-            known.setdefault(key[1], p)
+        for p, name, classes in base._by_name():
+            key = np.unique(classes).tobytes()
             known.setdefault(key, p)
-        found = (known.get(key, known.get(key[1], -1)) for _, key in self._keys())
-        return np.fromiter(found, dtype=np.intp, count=len(self.fecs.group))
+            known.setdefault((name, key), p)
+        out = np.full(len(self.fecs.group), -1, dtype=np.intp)
+        for p, name, classes in self._by_name():
+            there = within[classes]
+            if (there >= 0).all():
+                key = np.unique(there).tobytes()
+                out[p] = known.get((name, key), known.get(key, -1))
+        return out
 
-    def _keys(self) -> Iterator[tuple[int, tuple[str, bytes]]]:
-        """Yield every fec with the name of its segment and its classes."""
+    def _by_name(self) -> Iterator[tuple[int, str, Numbers]]:
+        """Yield every forwarding class with the name of its segment and its address classes."""
         names = [s.name for s in self.family.site.segments.all]
         for p, segment in enumerate(self.fecs.segment.tolist()):
-            yield p, (names[segment], self._classes[self._starts[p] : self._starts[p + 1]].tobytes())
+            yield p, names[segment], self._classes[self._starts[p] : self._starts[p + 1]]
 
     def _members(self) -> tuple[Numbers, Numbers]:
         """Return where the classes of each fec begin, and the classes, fec by fec."""
@@ -190,19 +179,48 @@ class PermitMatrices:
         within = np.arange(len(owner)) - np.repeat(np.cumsum(sizes) - sizes, sizes)
         return self._classes[np.repeat(self._starts[fecs], sizes) + within], owner
 
-    def _make(self, past: PermitMatrices | None) -> None:
+    def _take_over(self, base: PermitMatrices, change: Change) -> dict[Zones, Crossed]:
+        """Take over what no edit touches; return what crossings that none touches let pass, as far as it is known."""
+        cut = self.family.classes is not base.family.classes
+        atoms = len(base.family.services.atoms)
+        finer = len(change.atoms) > atoms
+        passed = Finer(change, base.family.classes.count, atoms) if cut or finer else None
+        near = {c: passed.crossed(x) if passed else x for c, x in base._crossed.items() if c not in change.edited}
+        sets, gone = self.fecs.filter_sets, None
+        if change.fecs is None:
+            self._crossed = near
+            kept = {n: m for n, m in base.matrices.items() if change.edited.isdisjoint(sets[n])}
+        else:
+            kept = dict(self._moved(base, change.edited, change.fecs))
+            stays = np.zeros(len(sets) + 1, dtype=bool)  # the last stands for -1
+            stays[list(kept)] = True
+            gone = ~stays[self.fecs.filter_set]
+        self.matrices = (
+            {n: replace(m, passed=passed.services(m.passed)) for n, m in kept.items()} if finer and passed else kept
+        )
+        tallies = {passed.key(k) if finer and passed else k: v for k, v in base._tallies.items()}
+        read = change.fecs is None and base._translated is not None and not any(map(change.edits, base.read))
+        translated = base._translated if read else None
+        if passed is not None and translated is not None:
+            translated = [x for a in translated for x in passed.arrived(a)]
+        self._carried = Carried(tallies, base._fingerprints, translated, base.read, change.fecs, gone)
+        return near
+
+    def _moved(
+        self, base: PermitMatrices, edited: frozenset[Zones], old: Numbers
+    ) -> Iterator[tuple[int, PermitMatrix]]:
+        """Yield matrices over forwarding classes of another plane: those of the same filter set, about the same pairs."""
+        known = {base.fecs.filter_sets[n]: m for n, m in base.matrices.items()}
+        for n, shape in self.fecs.shapes.items():
+            filter_set = self.fecs.filter_sets[n]
+            matrix = known.get(filter_set) if edited.isdisjoint(filter_set) else None
+            moved = matrix.moved(shape, old[shape.rows], old[shape.columns]) if matrix is not None else None
+            if moved is not None:
+                yield n, moved
+
+    def _make(self, near: dict[Zones, Crossed]) -> None:
+        """Read the rules of crossings, as far as they are not known, and make the matrices that are missing."""
         filter_sets, shapes = self.fecs.filter_sets, self.fecs.shapes
-        near: dict[Zones, Crossed] = {}
-        if past is not None:
-            edits = self.family.permits.edited(past.family.permits)
-            edited = {c for c in self.fecs.through if edits(c)}
-            near = {c: x for c, x in past._crossed.items() if c not in edited}
-            if self._old is None:
-                self._crossed = near
-                self.matrices = {n: b for n, b in past.matrices.items() if edited.isdisjoint(filter_sets[n])}
-            else:
-                self._take_over(past, edited, self._old)
-            self.fresh = set(shapes) - set(self.matrices)
         wanted = {c for n in self.fresh for c in filter_sets[n]}
         sides: dict[Zones, tuple[list[Numbers], list[Numbers]]] = {}
         for n, shape in shapes.items():
@@ -222,27 +240,6 @@ class PermitMatrices:
             self.matrices[n] = self._matrix(filter_sets[n], shapes[n])
         self._spread.clear()
         self._kinds.clear()
-
-    def _take_over(self, past: PermitMatrices, edited: set[Zones], old: Numbers) -> None:
-        """Take over matrices over fecs of another plane: those of the same filter_set, about the same pairs."""
-        known = {past.fecs.filter_sets[n]: b for n, b in past.matrices.items()}
-        kept = np.zeros(len(self.fecs.filter_sets) + 1, dtype=bool)  # the last stands for -1
-        for n, shape in self.fecs.shapes.items():
-            filter_set = self.fecs.filter_sets[n]
-            matrix = known.get(filter_set) if edited.isdisjoint(filter_set) else None
-            moved = matrix.moved(shape, old[shape.rows], old[shape.columns]) if matrix is not None else None
-            if moved is not None:
-                self.matrices[n] = moved
-                kept[n] = True
-        self._gone = ~kept[self.fecs.filter_set]
-
-    def _carried(self, before: npt.NDArray[Scalar]) -> npt.NDArray[Scalar]:
-        """Return what was said of every two fecs before, [fec, fec], by their numbers now; zero where nothing is taken over."""
-        if self._old is None:
-            return before.copy()
-        out: npt.NDArray[Scalar] = before[np.ix_(self._old, self._old)]
-        out[self._gone] = 0
-        return out
 
     def _matrix(self, filter_set: FilterSet, shape: Shape) -> PermitMatrix:
         rows, columns = shape.rows, shape.columns
@@ -274,17 +271,15 @@ class PermitMatrices:
             self._kinds[key] = kind[np.searchsorted(known, classes)]
         return self._kinds[key]
 
-    @once
+    @property
     def translated(self) -> list[Arrived]:
         """Return what translations may touch, followed stream by stream."""
-        past, permits = self._past, self.family.permits
-        known = past is not None and past.fecs is self.fecs and "translated" in past.__dict__
-        if past is not None and known and not any(map(permits.edited(past.family.permits), past.read)):
-            self.read = past.read
-            return past.translated
-        found = list(self._follow())
-        self.read = permits.read
-        return found
+        if self._translated is None:
+            known, self.read = self._carried.translated, self._carried.read
+            self._translated = known if known is not None else list(self._follow())
+            if known is None:
+                self.read = self.family.permits.read
+        return self._translated
 
     def _follow(self) -> Iterator[Arrived]:
         family, fecs = self.family, self.fecs
@@ -350,12 +345,13 @@ class PermitMatrices:
 
     def _by_rules(self, want: Bits) -> tuple[Mask, Mask]:
         """Return bool[fec, fec] twice, translations aside: some flow passes, every flow passes. PermitMatrices taken over keep what they said."""
-        key, past = want.tobytes(), self._past
+        key = want.tobytes()
         if key in self._tallies:
             return self._tallies[key]
-        known = past._tallies.get(key) if past is not None else None
-        count = len(self.fecs.group)
-        some, full = map(self._carried, known) if known else (np.zeros((count, count), dtype=bool) for _ in range(2))
+        known, count = self._carried.tallies.get(key), len(self.fecs.group)
+        some, full = (
+            map(self._carried.over, known) if known else (np.zeros((count, count), dtype=bool) for _ in range(2))
+        )
         for n in self.fresh if known else self.matrices:
             b = self.matrices[n]
             opened = (b.passed & want).any(axis=-1)
@@ -369,19 +365,18 @@ class PermitMatrices:
             self._tallies.popitem(last=False)
         return some, full
 
-    @once
-    def _raw_fingerprints(self) -> Fingerprints:
+    def _by_fecs(self) -> Fingerprints:
         """Return uint64[fec, fec], translations aside."""
-        past = self._past
-        known = past is not None and "_raw_fingerprints" in past.__dict__
-        count = len(self.fecs.group)
-        none = np.zeros((count, count), dtype=np.uint64)
-        out: Fingerprints = self._carried(past._raw_fingerprints) if past is not None and known else none
-        for n in self.fresh if known else self.matrices:
-            b = self.matrices[n]
-            found = b.source_weights @ self._weights.services_of(b.passed) @ b.destination_weights.T
-            here, inside = np.ix_(b.shape.rows, b.shape.columns), b.shape.inside
+        if self._fingerprints is not None:
+            return self._fingerprints
+        known, count = self._carried.fingerprints, len(self.fecs.group)
+        out = self._carried.over(known) if known is not None else np.zeros((count, count), dtype=np.uint64)
+        for n in self.fresh if known is not None else self.matrices:
+            m = self.matrices[n]
+            found = m.source_weights @ self._weights.services_of(m.passed) @ m.destination_weights.T
+            here, inside = np.ix_(m.shape.rows, m.shape.columns), m.shape.inside
             out[here] = found if inside is None else np.where(inside, found, out[here])
+        self._fingerprints = out
         return out
 
     @once
@@ -392,7 +387,7 @@ class PermitMatrices:
         the difference of a random function at their ends, so cutting a class in two changes nothing. Two different sets have one print with
         odds of some 1 in 2^60.
         """
-        whole = self._by_segment(self._raw_fingerprints, np.add)
+        whole = self._by_segment(self._by_fecs(), np.add)
         for a in self.translated:
             weights = self._weights.sources[a.sources] * self._weights.services_of(a.passed)
             np.add.at(whole[:, a.segment], self.fecs.segment[a.owner], weights * self._weights.destinations[a.goal])
@@ -411,44 +406,3 @@ def _holds(known: Numbers, wanted: Numbers) -> bool:
     """Tell whether sorted numbers hold all of some others."""
     at = np.searchsorted(known, wanted)
     return bool(len(known)) and bool((at < len(known)).all()) and np.array_equal(known[at], wanted)
-
-
-@dataclass(frozen=True)
-class Arrived:
-    """What of the flows of some fecs to one class of addresses gets to a host group through translations."""
-
-    owner: Numbers
-    """int[source]: the fec of each source"""
-    sources: Numbers
-    """int[source]: its address class"""
-    goal: int
-    fec: int
-    """The fec that has the address itself; -1 = another address stands for it."""
-    segment: int
-    passed: Bits
-    """uint64[source, word]"""
-
-
-class Weights:
-    """What classes and atoms weigh in a print."""
-
-    def __init__(self, family: Family) -> None:
-        one, two = f"from{family.version}", f"to{family.version}"
-        self.sources = _weights(one, family.classes.intervals)
-        self.destinations = _weights(two, family.classes.intervals)
-        atoms = [[(p << 20 | low, p << 20 | high) for p, low, high in atom] for atom in family.services.atoms]
-        self._atoms = _weights("service", atoms)
-
-    def services_of(self, sets: Bits) -> Fingerprints:
-        """Return uint64[...]: what sets of services weigh."""
-        bits = unpacked(sets, len(self._atoms))
-        found: Fingerprints = bits.astype(np.uint64) @ self._atoms
-        return found
-
-
-def _weights(salt: str, classes: object) -> Fingerprints:
-    def at(x: int) -> int:
-        return int.from_bytes(blake2b(f"{salt} {x}".encode(), digest_size=8).digest(), "little")
-
-    sums = [sum(at(high + 1) - at(low) for low, high in spans) % 2**64 for spans in classes]  # type: ignore[attr-defined]
-    return np.array(sums, dtype=np.uint64)

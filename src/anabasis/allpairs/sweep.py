@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from anabasis.allpairs.family import Family, PairSpace
-from anabasis.allpairs.permit_matrices import Fingerprints, PermitMatrices, Tally
+from anabasis.allpairs.fingerprints import Fingerprints
+from anabasis.allpairs.permit_matrices import PermitMatrices
 from anabasis.allpairs.plane import ForwardingPlane
+from anabasis.allpairs.tally import Tally
 from anabasis.allpairs.translations import translations_of
 from anabasis.classes import Box, FlowSet, ServiceAtoms, ServiceShift, boxes_of, readable_services
 from anabasis.once import once
@@ -17,31 +17,37 @@ Cuts = tuple[set[frozenset[ServiceSpan] | None], list[ServiceShift]]
 """What tells services apart, and the ranges that become others."""
 
 
+SPARE = 100
+"""How many sets of services, or of addresses, may stay cut out that no rule speaks of any more."""
+
+
 class Sweep:
     """All pairs of segments of one site."""
 
-    def __init__(self, site: Site, source: int | None = None, before: Sweep | None = None) -> None:
-        """`source`: only the pairs from this segment; None = all. `before`: of another state; what the edit between did not touch is taken over."""
+    def __init__(self, site: Site, source: int | None = None, base: Sweep | None = None) -> None:
+        """`source`: only the pairs from this segment; None = all. `base`: of another state; what is the same in this one is taken over."""
         self.site = site
         cuts = _service_cuts(site)
-        same = before is not None and before._cuts[0] >= cuts[0] and before._cuts[1] == cuts[1]  # finer ones do no harm
-        self._cuts: Cuts = before._cuts if before is not None and same else cuts
-        self.services: ServiceAtoms = before.services if before is not None and same else ServiceAtoms(*cuts)
-        planes: dict[int, ForwardingPlane] | None = (
-            before.planes if before is not None and site.stands_on(before.site) else None
+        known = base.cuts if base is not None and base.cuts[1] == cuts[1] else None
+        if known is not None and len(known[0] - cuts[0]) <= SPARE:  # finer cuts than needed do no harm
+            cuts = (known[0] | cuts[0], cuts[1])
+        self.cuts: Cuts = cuts
+        self.services: ServiceAtoms = base.services if base is not None and known == cuts else ServiceAtoms(*cuts)
+        under = base if base is not None and site.stands_on(base.site) else None
+        self.planes: dict[int, ForwardingPlane] = (
+            under.planes if under else {v: ForwardingPlane(site, v) for v in (4, 6)}
         )
-        self.planes: dict[int, ForwardingPlane] = planes or {v: ForwardingPlane(site, v) for v in (4, 6)}
-        families = before.families if before is not None and planes else {}
         self.families: dict[int, Family] = {
-            v: Family(site, v, self.services, plane, families.get(v)) for v, plane in self.planes.items()
+            v: Family(site, v, self.services, plane, under.families[v] if under else None)
+            for v, plane in self.planes.items()
         }
-        self._before = before
-        if before is not None:
-            before._before = None  # or states would hang on each other for ever
+        self._base = base
+        if base is not None:
+            base._base = None  # or states would hang on each other for ever
+        self.made: dict[int, PermitMatrices] = {}
+        """What has been asked for of `matrices`, by family."""
         self._source = source
         self._known: dict[tuple[int, int], list[PairSpace]] = {}
-        self.works: dict[str, Any] = {}
-        """What each rule does, by firewall and pointer, as far as it was asked for (`reach/zones.py`)."""
         self._called: dict[tuple[tuple[ServiceSpan, ...], int], str] = {}
 
     @once
@@ -59,12 +65,11 @@ class Sweep:
 
     @once
     def matrices(self) -> dict[int, PermitMatrices]:
-        """Return all pairs at once, by family. What no edited rule touches is taken over from the state before, where that has been computed."""
-        known = self._before.__dict__.get("matrices", {}) if self._before is not None else {}
-        count = len(self.site.segments.all)
-        found = {v: PermitMatrices(f, f.plane.fecs, count, known.get(v)) for v, f in self.families.items()}
-        self._before = None
-        return found
+        """Return all pairs at once, by family. What no edit touched is taken over from another state, where that has been computed."""
+        count, known = len(self.site.segments.all), self._base.made if self._base is not None else {}
+        self.made = {v: PermitMatrices(f, f.plane.fecs, count, known.get(v)) for v, f in self.families.items()}
+        self._base = None
+        return self.made
 
     def tally(self, services: frozenset[ServiceSpan] | None = None, family: int | None = None) -> Tally:
         """Return the answer to a question for every ordered pair of segments. A family that carries none of the services has no say."""

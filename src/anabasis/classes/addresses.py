@@ -22,11 +22,18 @@ Numbers = npt.NDArray[np.intp]
 class AddressClasses:
     """Classes of addresses of one family, and which predicate holds which."""
 
-    def __init__(self, predicates: Sequence[Intervals], edges: list[int], class_of: Numbers, count: int) -> None:
-        """`edges`: where pieces begin, sorted; `class_of`: int[piece], -1 = outside the universe."""
+    def __init__(
+        self,
+        predicates: Sequence[Intervals],
+        edges: list[int],
+        class_of: Numbers,
+        count: int,
+        intervals: tuple[Intervals, ...] | None = None,
+    ) -> None:
+        """`edges`: where pieces begin, sorted; `class_of`: int[piece], -1 = outside the universe; `intervals`: those of the classes, where known."""
         self._predicates, self._edges, self._class_of, self.count = predicates, edges, class_of, count
         self._inside: dict[int, Numbers] = {}
-        self.intervals: tuple[Intervals, ...] = self._gathered()
+        self.intervals: tuple[Intervals, ...] = intervals if intervals is not None else self._gathered()
         """The addresses of each class."""
 
     def holds(self, predicate: int) -> Mask:
@@ -51,9 +58,56 @@ class AddressClasses:
             )
         return self._inside[predicate]
 
-    def same_as(self, other: AddressClasses) -> bool:
-        """Tell whether the classes are the same, by the same numbers."""
-        return self.intervals == other.intervals
+    def refined(self, further: Sequence[Intervals]) -> tuple[AddressClasses, Numbers]:
+        """Cut out further predicates; return the finer classes, and int[class]: the class here that each is a part of.
+
+        A class that is cut in two keeps its number for what lies outside the predicate; what lies inside gets a number behind all others.
+        Cost: the pieces of the new predicates, and a copy of the line.
+        """
+        edges = sorted({*self._edges, *(x for spans in further for low, high in spans for x in (low, high + 1))})
+        at = np.array([bisect_right(self._edges, e) - 1 for e in edges[:-1]], dtype=np.intp)
+        known = np.append(self._class_of, -1)  # the last stands for what lies before and behind the line
+        class_of = np.where(at < len(self._class_of), known[at], -1)
+        parents, cut = list(range(self.count)), set[int]()
+        for spans in further:
+            inside = np.zeros(len(class_of), dtype=bool)
+            paint(inside, edges, spans)
+            for c in sorted({*class_of[inside].tolist()} - {-1}):
+                mine = class_of == c
+                if (mine & ~inside).any():
+                    class_of[mine & inside] = len(parents)
+                    cut |= {c, len(parents)}
+                    parents.append(parents[c])
+        changed = {c: _spans_of(edges, np.flatnonzero(class_of == c)) for c in cut}
+        intervals = tuple(changed.get(c) or self.intervals[c] for c in range(len(parents)))
+        finer = AddressClasses([*self._predicates, *further], edges, class_of, len(parents), intervals)
+        return finer, np.array(parents, dtype=np.intp)
+
+    @property
+    def predicates(self) -> int:
+        """Return how many predicates there are."""
+        return len(self._predicates)
+
+    def within(self, other: AddressClasses) -> Numbers:
+        """Return int[class]: the class of another cut that each is a part of, where the parts make up the whole of it; else -1.
+
+        Cost: the intervals of both, sorted.
+        """
+        if self.intervals == other.intervals:
+            return np.arange(self.count)
+        known = sorted((low, high, c) for c, spans in enumerate(other.intervals) for low, high in spans)
+        starts = [low for low, _, _ in known]
+        found, covered = np.full(self.count, -1, dtype=np.intp), [0] * other.count
+        for c, spans in enumerate(self.intervals):
+            homes = set[int]()
+            for low, high in spans:
+                _, last, home = known[max(bisect_right(starts, low) - 1, 0)]
+                homes.add(home if starts and starts[0] <= low and high <= last else -1)
+            if len(homes) == 1 and -1 not in homes:
+                found[c] = home = homes.pop()
+                covered[home] += _size(spans)
+        whole = np.array([n == _size(s) for n, s in zip(covered, other.intervals, strict=True)] + [False], dtype=bool)
+        return np.where(whole[found], found, -1)
 
     def class_of(self, address: int) -> int:
         """Return the class of an address, or -1 where it is in none."""
@@ -65,6 +119,15 @@ class AddressClasses:
         for piece in np.flatnonzero(self._class_of >= 0):
             gathered[self._class_of[piece]].append((self._edges[piece], self._edges[piece + 1] - 1))
         return tuple(merge(g) if len(g) > 1 else g for g in gathered)
+
+
+def _size(spans: Intervals) -> int:
+    return sum(high - low + 1 for low, high in spans)
+
+
+def _spans_of(edges: list[int], pieces: Numbers) -> Intervals:
+    """Return the addresses of some pieces of a line."""
+    return merge((edges[p], edges[p + 1] - 1) for p in pieces.tolist())
 
 
 def address_classes(predicates: Sequence[Intervals], universe: Intervals) -> AddressClasses:

@@ -8,7 +8,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from anabasis.classes.addresses import Mask
+from anabasis.classes.addresses import Mask, Numbers
 from anabasis.design.notation import FAMILY_OF, WITH_PORTS, WITH_TYPES
 from anabasis.policy import ServiceSpan
 from anabasis.routing import Intervals, merge
@@ -56,10 +56,17 @@ class ServiceAtoms:
         return self._masks[services]
 
     def atom_of(self, service: tuple[int, int]) -> int:
-        """Return the atom that holds one service."""
-        return next(
-            k for k, atom in enumerate(self.atoms) if any(p == service[0] and a <= service[1] <= b for p, a, b in atom)
-        )
+        """Return the atom that holds one service. Cost: the logarithm of the atoms."""
+        return bisect_right(self._starts, service) - 1 if service[0] in self._named else len(self.atoms) - 1
+
+    def within(self, coarser: ServiceAtoms) -> Numbers | None:
+        """Return int[service_atom]: the atom of a coarser cut that each is a part of; None where the other cut is not coarser."""
+        found = np.zeros(len(self.atoms), dtype=np.intp)
+        for k, atom in enumerate(self.atoms):
+            found[k] = coarser.atom_of(atom[0][:2])
+            if any(coarser.atom_of((p, high)) != found[k] for p, _, high in (atom[0], atom[-1])):
+                return None
+        return found
 
     def of_family(self, version: int) -> Mask:
         """Return bool[service_atom]: the atoms that packets of a family can be: ICMP goes over IPv4, ICMPv6 over IPv6 only (RFC 792, RFC 4443)."""

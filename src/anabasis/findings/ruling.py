@@ -30,18 +30,18 @@ def check(verdicts: Verdicts) -> Iterator[Finding]:
     site, covered = verdicts.sweep.site, dict[Span, list[HostGroup]]()
     for policy in site.policies.of.values():
         outside = outside_zones(site, policy)
-        yield from _idle(verdicts.sweep, policy)
+        yield from _idle(verdicts, policy)
         for rule in policy.rules:
             yield from _wide(policy, rule, outside)
             yield from _elsewhere(verdicts.sweep, policy, rule, covered)
     yield from risky_answers(site)
 
 
-def _idle(sweep: Sweep, policy: Policy) -> Iterator[Finding]:
+def _idle(verdicts: Verdicts, policy: Policy) -> Iterator[Finding]:
     """Rules that could go: others take all they speak of, would decide the same, or nothing comes by."""
-    device = next(d for d in sweep.site.design.devices if d.name == policy.device)
+    device = next(d for d in verdicts.sweep.site.design.devices if d.name == policy.device)
     assert isinstance(device, Firewall)
-    works = works_of(sweep, device.name)
+    works = works_of(verdicts.sweep, verdicts.memo, device.name)
     place = {r.name: i for i, r in enumerate(policy.rules)}
 
     def in_order(names: set[str]) -> list[RuleLine]:

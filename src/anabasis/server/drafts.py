@@ -8,7 +8,6 @@ from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Body, Depends, Query, Request, Response
 
-from anabasis.climb import Climb
 from anabasis.design import (
     CopyPort,
     Difference,
@@ -142,7 +141,7 @@ def preview_of(
 ) -> Preview:
     """Say what an edit would do."""
     before = state.climb(draft)
-    after = Climb(apply(draft.tree, patch, draft.design)[1], before=before)
+    after = before.edited(apply(draft.tree, patch, draft.design)[1])
     come, gone = ([f.sentence for f in side] for side in after.findings_since(before))
     words = compare(draft.tree, patched(draft.tree, patch))
     return Preview(patch, after.consequences_since(before), come, gone, list(drops), list(missing), words)

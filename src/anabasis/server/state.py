@@ -17,6 +17,7 @@ from anabasis.climb import Climb
 from anabasis.design import Tree
 from anabasis.errors import MissingVersion
 from anabasis.fabric import ALL_WELL, Conditions
+from anabasis.memo import Memo
 from anabasis.server.hub import Hub
 from anabasis.server.sweeps import Sweeps
 from anabasis.server.turns import Turns, Works
@@ -60,6 +61,8 @@ class State:
         self.hub = Hub()
         self._climbs: OrderedDict[tuple[str, str, frozenset[str]], _Kept] = OrderedDict()
         """By design, the stamp of the document, and what has failed."""
+        self._memos: dict[str, Memo] = {}
+        """What is known of every design that somebody looks at, whatever its state."""
         self._lock = Lock()
         self.sweeps = Sweeps()
         self.reading = BoundedSemaphore(2)
@@ -73,7 +76,7 @@ class State:
         with self._lock:
             kept = self._climbs.pop(key, None)
             if kept is None:
-                climb = Climb(draft.design, conditions, self._latest(draft.id, conditions))
+                climb = Climb(draft.design, conditions, self._memos.setdefault(draft.id, Memo()))
                 kept = _Kept(climb, WEIGHT * size_of(draft.tree), now)
             kept.seen = now
             self._climbs[key] = kept
@@ -87,21 +90,19 @@ class State:
             much = len(self._climbs) > KEPT or sum(k.size for k in self._climbs.values()) > KEPT_BYTES
             if much or now - mine.seen > KEPT_S:
                 del self._climbs[key]
+        looked_at = {id_ for id_, _, _ in self._climbs}
+        for id_ in [i for i in self._memos if i not in looked_at]:
+            del self._memos[id_]
 
     @property
     def kept(self) -> int:
         """Tell how many climbs are kept."""
         return len(self._climbs)
 
-    def _latest(self, id_: str, conditions: Conditions) -> Climb | None:
-        """Return the climb last asked for of another state of a design."""
-        every = reversed(self._climbs.items())
-        mine = (k.climb for (i, _, failed), k in every if (i, failed) == (id_, conditions.failed))
-        return next(mine, None)
-
     def forget(self, id_: str) -> None:
         """Drop the climbs of a design that is no more."""
         with self._lock:
+            self._memos.pop(id_, None)
             for key in [k for k in self._climbs if k[0] == id_]:
                 del self._climbs[key]
         self.turns.forget(id_)

@@ -8,17 +8,19 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from anabasis.allpairs import PairSpace, Sweep, Tally
-from anabasis.classes import Box, FlowSet, Mask, prefix_cover, readable_addresses, service_texts
+from anabasis.allpairs import PairSpace, Sweep, Tally, Zones
+from anabasis.classes import Box, FlowSet, Mask, Numbers, prefix_cover, readable_addresses, service_texts
 from anabasis.design.notation import Network, parse_address, parse_prefix
 from anabasis.fabric import Segment
 from anabasis.facts import Cause, Elsewhere, Layer, Passes, Tone, Why, Wrong, because
+from anabasis.memo import Memo, Same
 from anabasis.once import once
 from anabasis.patience import Work, through
 from anabasis.policy import Service, ServiceSpan, holds_address
 from anabasis.routing import HostGroup, Intervals, merge
 from anabasis.site import Place, host_place, number_to_address, published_place
 from anabasis.trace import SYMPTOMS, Walk, walk
+from anabasis.verdicts.rules_met import RulesMet, rules_between, rules_met
 from anabasis.wording import because_of
 
 PREFERRED = ((6, 443), (1, 8), (58, 128), (17, 53), (6, 80))
@@ -73,20 +75,50 @@ class Shown:
     service: Service
 
 
+@dataclass(frozen=True)
+class _Judged:
+    """A verdict with what it was read from, the forwarding plane aside."""
+
+    verdict: Verdict
+    fingerprint: int
+    met: dict[Zones, RulesMet]
+
+
 class Verdicts:
     """All verdicts of a sweep for one question, each judged when it is first asked for."""
 
-    def __init__(self, sweep: Sweep, question: Question | None = None) -> None:
+    def __init__(self, sweep: Sweep, question: Question | None = None, memo: Memo | None = None) -> None:
+        """`memo`: what is known of other states; a pair of which nothing has changed is not judged again."""
         self.sweep, self.question = sweep, question or Question()
+        self.memo = memo if memo is not None else Memo()
+        self._ground = Same(*sweep.planes.values())
         self._known: dict[tuple[int, int], Verdict] = {}
         self._services: dict[int, Service] = {}
+        self._named: dict[tuple[int, int], list[int]] = {}
         self._mask = sweep.services.mask(self.question.services)
 
     def judge(self, a: int, b: int) -> Verdict:
         """Return the verdict for one pair."""
         if (a, b) not in self._known:
-            self._known[a, b] = self._judge(a, b)
+            self._known[a, b] = self._remembered(a, b)
         return self._known[a, b]
+
+    def _remembered(self, a: int, b: int) -> Verdict:
+        """Return the verdict of a pair; where its flows are what they were, and so are the rules that its shown packet met, that of then."""
+        key = self._ground, self.question, a, b
+        known: _Judged | None = self.memo.find("verdict", key)
+        print_ = int(self.sweep.fingerprints[a, b])
+        if known is not None and known.fingerprint == print_ and self._as_met(known.met):
+            return known.verdict
+        verdict, shown = self._judge(a, b)
+        met = rules_met(self.sweep.site.policies, shown.walk) if shown is not None else None
+        if met is not None:
+            self.memo.put("verdict", key, _Judged(verdict, print_, met))
+        return verdict
+
+    def _as_met(self, met: dict[Zones, RulesMet]) -> bool:
+        policies = self.sweep.site.policies
+        return all(rules_between(policies, crossing) == known for crossing, known in met.items())
 
     @once
     def tally(self) -> Tally:
@@ -139,24 +171,25 @@ class Verdicts:
         ]
         return {"segments": [s.name for s in self.sweep.site.segments.all], "pairs": pairs}
 
-    def _judge(self, a: int, b: int) -> Verdict:
+    def _judge(self, a: int, b: int) -> tuple[Verdict, Shown | None]:
+        """Return the verdict, and the flow it was told by; None where there is no flow to tell it by."""
         names = self.sweep.site.segments.all[a].name, self.sweep.site.segments.all[b].name
         spaces = self._spaces(a, b)
         if not spaces:
-            return self._empty(a, b)
+            return self._empty(a, b), None
         asked = [s.allowed[:, :, self._asked(s)] for s in spaces]
         whole = all(x[:, s.real].all() for s, x in zip(spaces, asked, strict=True))
         verdict: Passes = "all" if whole else "some" if any(x.any() for x in asked) else "none"
         shown = self.show(a, b, stopped=verdict != "all")
         if shown is None:
-            return Verdict(*names, verdict, None, "nothing-asked", (), "open")
+            return Verdict(*names, verdict, None, "nothing-asked", (), "open"), None
         layer, why = shown.walk.layer, _why(shown, verdict)
         if verdict == "all":
             layer = None
         elif shown.walk.outcome != "stopped":
             layer = Layer.NAT
         tone: Tone = "open" if verdict != "none" else self._tone(shown.walk)
-        return Verdict(*names, verdict, layer, why, shown.walk.decided_by, tone)
+        return Verdict(*names, verdict, layer, why, shown.walk.decided_by, tone), shown
 
     def _tone(self, stopped: Walk) -> Tone:
         """Tell policy from breakage: what a rule stops is closed, what an outside has no way to is apart, all else is broken."""
@@ -245,12 +278,33 @@ class Verdicts:
                     wanted = wanted & ~space.routed[:, :, None]
                 if wanted.any():
                     v = self._telling(asked, np.asarray(wanted.any(axis=(0, 1))))
-                    s, d = np.unravel_index(int(np.argmax(wanted[:, :, v])), wanted.shape[:2])
+                    s = self._first(a, space.family, space.sources, wanted[:, :, v].any(axis=1))
+                    d = self._first(b, space.family, space.destinations, wanted[s, :, v])
                     service = self.service(int(asked[v]))
                     source = self.place(a, space.family, int(space.sources[s]))
                     target = self.place(b, space.family, int(space.destinations[d]))
                     return Shown(walk(self.sweep.site, source, target, service), source, target, service)
         return None
+
+    def _first(self, segment: int, family: int, classes: Numbers, able: Mask) -> int:
+        """Return which of some classes to show, of those that are able: that of a host one would name first, else of the lowest address.
+
+        However finely classes are cut, it is the same address.
+        """
+        intervals = self.sweep.families[family].classes.intervals
+        able_ones = np.flatnonzero(able).tolist()
+        for value in self._named_first(segment, family):
+            held = [k for k in able_ones if any(x <= value <= y for x, y in intervals[classes[k]])]
+            if held:
+                return int(held[0])
+        return int(min(able_ones, key=lambda k: intervals[classes[k]][0][0]))
+
+    def _named_first(self, segment: int, family: int) -> list[int]:
+        """Return the addresses, as numbers, of the hosts of a segment that one would name first, one a group."""
+        if (segment, family) not in self._named:
+            mine = (host_place(self.sweep.site, g) for g in self._groups(segment) if g.subnet.version == family)
+            self._named[segment, family] = [int(p.address) for p in mine if p is not None]
+        return self._named[segment, family]
 
     def service(self, atom: int) -> Service:
         """Return one concrete service of an atom that the question is about."""

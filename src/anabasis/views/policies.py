@@ -13,6 +13,7 @@ from anabasis.design.notation import looks_like_address, parse_address, pointer
 from anabasis.design.rules import Rule
 from anabasis.errors import UnknownPlace
 from anabasis.facts import Decides, Passes
+from anabasis.memo import Memo
 from anabasis.once import once
 from anabasis.policy import Policy, RuleLine, holds_address
 from anabasis.verdicts import Classes, RuleWork, read_services, works_of, zone_classes, zone_segments
@@ -111,17 +112,18 @@ class FirewallPolicy:
     nat: list[NatView]
 
 
-def policies(sweep: Sweep, look: str = "") -> list[FirewallPolicy]:
+def policies(sweep: Sweep, memo: Memo, look: str = "") -> list[FirewallPolicy]:
     """Return the policy of every firewall, in document order. `look`: an address, a service or part of a name that rules are marked by."""
     out = []
     for d, device in enumerate(sweep.site.design.devices):
         if isinstance(device, Firewall):
-            out.append(_Reader(sweep, device, d, look.strip()).read())
+            out.append(_Reader(sweep, memo, device, d, look.strip()).read())
     return out
 
 
 class _Reader:
-    def __init__(self, sweep: Sweep, device: Firewall, d: int, look: str) -> None:
+    def __init__(self, sweep: Sweep, memo: Memo, device: Firewall, d: int, look: str) -> None:
+        self.memo = memo
         self.sweep, self.device, self.at, self.look = sweep, device, pointer("devices", d), look
         self.policy: Policy = sweep.site.policies.of[device.name]
         self.kinds = self.policy.zone_kinds
@@ -135,7 +137,7 @@ class _Reader:
     @once
     def work(self) -> dict[str, RuleWork]:
         """Return what each rule does, by pointer."""
-        return works_of(self.sweep, self.device.name)
+        return works_of(self.sweep, self.memo, self.device.name)
 
     def read(self) -> FirewallPolicy:
         cells = [self._cell(a, b) for a in self.kinds for b in self.kinds]

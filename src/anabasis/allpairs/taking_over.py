@@ -1,0 +1,124 @@
+"""What matrices take over from another state: what tells the two apart, and values carried on by the numbers of now."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from typing import TypeVar
+
+import numpy as np
+import numpy.typing as npt
+
+from anabasis.allpairs.fingerprints import Fingerprints
+from anabasis.allpairs.forwarding import Zones
+from anabasis.allpairs.permits import Crossed
+from anabasis.classes import Bits, Mask, Numbers, packed, unpacked
+
+Scalar = TypeVar("Scalar", bound=np.generic)
+
+
+@dataclass(frozen=True)
+class Arrived:
+    """What of the flows of some fecs to one class of addresses gets to a host group through translations."""
+
+    owner: Numbers
+    """int[source]: the fec of each source"""
+    sources: Numbers
+    """int[source]: its address class"""
+    goal: int
+    fec: int
+    """The fec that has the address itself; -1 = another address stands for it."""
+    segment: int
+    passed: Bits
+    """uint64[source, word]"""
+
+
+@dataclass(frozen=True)
+class Change:
+    """What tells one state from another."""
+
+    classes: Numbers
+    """int[address_class]: the class there that each is a part of"""
+    atoms: Numbers
+    """int[service_atom]: the atom there that each is a part of"""
+    fecs: Numbers | None
+    """int[fec]: its number there, -1 = there was none like it; None = the forwarding classes are the same."""
+    edited: frozenset[Zones]
+    """The crossings of which some edited rule speaks."""
+    edits: Callable[[Zones], bool]
+    """Tells the same of any crossing."""
+
+
+@dataclass(frozen=True)
+class Carried:
+    """What was known in the other state, to be corrected by what is fresh."""
+
+    tallies: dict[bytes, tuple[Mask, Mask]]
+    fingerprints: Fingerprints | None
+    translated: list[Arrived] | None
+    """None = to be followed anew."""
+    read: frozenset[Zones]
+    fecs: Numbers | None = None
+    gone: Mask | None = None
+    """bool[fec, fec]: pairs of which nothing is taken over; None = the forwarding classes are the same."""
+
+    def over(self, known: npt.NDArray[Scalar]) -> npt.NDArray[Scalar]:
+        """Return what was said of every two forwarding classes, by their numbers now; zero where nothing is taken over."""
+        if self.fecs is None:
+            return known.copy()
+        out: npt.NDArray[Scalar] = known[np.ix_(self.fecs, self.fecs)]
+        out[self.gone] = 0
+        return out
+
+
+class Finer:
+    """Values over classes and atoms of another state, over those of now."""
+
+    def __init__(self, change: Change, classes: int, atoms: int) -> None:
+        """`classes`, `atoms`: how many there were."""
+        self._within, self._classes, self._atoms = change.classes, classes, atoms
+        self._grows = len(change.classes) >= classes and np.array_equal(change.classes[:classes], np.arange(classes))
+        """Classes keep their numbers, and parts cut out of them come behind."""
+        self._born = np.arange(classes, len(change.classes))
+        self._parents = change.classes[classes:]
+        self._of_atom = change.atoms if len(change.atoms) > atoms else None
+
+    def crossed(self, known: Crossed) -> Crossed:
+        """Return what a crossing lets pass: a part of a class is of the kind of the whole."""
+        sources, source_kind = self._over(known.sources, known.source_kind)
+        destinations, destination_kind = self._over(known.destinations, known.destination_kind)
+        return Crossed(sources, source_kind, destinations, destination_kind, self.services(known.passed))
+
+    def _over(self, classes: Numbers, kind: Numbers) -> tuple[Numbers, Numbers]:
+        if not len(classes):
+            return classes, kind
+        if not self._grows:
+            kind_of = np.full(self._classes + 1, -1, dtype=np.intp)  # the last stands for -1
+            kind_of[classes] = kind
+            told = kind_of[self._within]
+            held = np.flatnonzero(told >= 0)
+            return held, told[held]
+        at = np.minimum(np.searchsorted(classes, self._parents), len(classes) - 1)
+        mine = classes[at] == self._parents
+        if not mine.any():
+            return classes, kind
+        return np.append(classes, self._born[mine]), np.append(kind, kind[at[mine]])
+
+    def services(self, sets: Bits) -> Bits:
+        """Return sets of atoms over the finer atoms."""
+        return sets if self._of_atom is None else packed(unpacked(sets, self._atoms)[..., self._of_atom])
+
+    def key(self, key: bytes) -> bytes:
+        """Return the key of a question, which is a set of atoms."""
+        return self.services(np.frombuffer(key, dtype=np.uint64)).tobytes()
+
+    def arrived(self, known: Arrived) -> Iterator[Arrived]:
+        """Yield what arrived, once for every part of the class it arrives at."""
+        passed = self.services(known.passed)
+        owner, sources = known.owner, known.sources
+        for child, parent in zip(self._born.tolist(), self._parents.tolist(), strict=True):
+            mine = np.flatnonzero(known.sources == parent)
+            owner, sources = np.append(owner, known.owner[mine]), np.append(sources, np.full(len(mine), child))
+            passed = np.concatenate([passed, self.services(known.passed[mine])])
+        for goal in (known.goal, *self._born[self._parents == known.goal].tolist()):
+            yield replace(known, owner=owner, sources=sources, passed=passed, goal=goal)
