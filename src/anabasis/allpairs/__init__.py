@@ -2,15 +2,18 @@
 
 from anabasis.allpairs.family import Family, PairSpace
 from anabasis.allpairs.fingerprints import Fingerprints
-from anabasis.allpairs.forwarding import Zones
+from anabasis.allpairs.forwarding import HOST, Zones
+from anabasis.allpairs.forwarding_classes import ForwardingClasses
 from anabasis.allpairs.permits import Lines
 from anabasis.allpairs.sweep import Sweep
 from anabasis.allpairs.tally import Tally
 from anabasis.allpairs.translations import published
 
 __all__ = [
+    "HOST",
     "Family",
     "Fingerprints",
+    "ForwardingClasses",
     "Lines",
     "PairSpace",
     "Sweep",

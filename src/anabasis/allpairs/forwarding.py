@@ -40,6 +40,8 @@ class Path:
     """It enters an outside that drops private sources."""
     touched: bool = False
     """A translation on the way might change a packet."""
+    lost_at: str = ""
+    """Of a path that does not arrive: where the packet is lost; the name of a box, a link, or `HOST`."""
 
     def then(self, crossings: tuple[Zones, ...]) -> Path:
         """Return the same path with filtering points behind it."""
@@ -53,14 +55,23 @@ class Path:
 
 Paths = tuple[Path, ...]
 """Every way packets may take; one that is lost stands for all."""
-LOST = Path(False)
+HOST = "host"
+"""Lost before it leaves the host that sends it."""
+
+
+def lost(at: str, touched: bool = False) -> Path:
+    """Return the path of a packet that is lost."""
+    return Path(False, touched=touched, lost_at=at)
+
+
 Node = tuple[str, str, L3Interface | None]
 """(device, VRF, interface the packet came in by; None = sent from behind or by the box itself)."""
 
 
 Head = tuple[bool, tuple[Zones, ...], bool, bool]
 """What of a path is not its end: arrived, crossings, refuses private sources, touched."""
-End = tuple[Attachment | None, str | None]
+End = tuple[Attachment | None, str | None, str]
+"""The last attachment, or the outside behind which it ends, or where it is lost."""
 _SHIFT = 24
 """A number of paths is that of their heads, times 2**24, and that of their ends."""
 
@@ -80,7 +91,7 @@ class PathTable:
     def number(self, paths: Paths) -> int:
         """Return the number of some paths."""
         heads = tuple((p.arrived, p.crossings, p.refuses_private, p.touched) for p in paths)
-        ends = tuple((p.end, p.behind) for p in paths)
+        ends = tuple((p.end, p.behind, p.lost_at) for p in paths)
         end = self._end_at.setdefault(ends, len(self.ends))
         if end == len(self.ends):
             self.ends.append(ends)
@@ -98,8 +109,8 @@ class PathTable:
         if number not in self._known:
             heads, ends = self.heads[number >> _SHIFT], self.ends[number & (1 << _SHIFT) - 1]
             self._known[number] = tuple(
-                Path(arrived, end, behind, crossings, refuses, touched)
-                for (arrived, crossings, refuses, touched), (end, behind) in zip(heads, ends, strict=True)
+                Path(arrived, end, behind, crossings, refuses, touched, lost_at)
+                for (arrived, crossings, refuses, touched), (end, behind, lost_at) in zip(heads, ends, strict=True)
             )
         return self._known[number]
 
@@ -214,14 +225,14 @@ class Forwarding:
         if group.behind:
             return Step((group.behind, "main", None))
         if group.attachment is None:
-            return Step(LOST)
+            return Step(lost(HOST))
         if group not in self._gateways:
             self._gateways[group] = self._gateway(group.attachment, group.gateway if group.can_use else None)
         return self._gateways[group]
 
     def _gateway(self, attachment: Attachment, gateway: Address | None) -> Step:
         if gateway is None:
-            return Step(LOST)
+            return Step(lost(HOST))
         net = self._site.net
         return self._to_first_heard(attachment, net.gateways(gateway) or net.silent_outsides(gateway, attachment))
 
@@ -235,9 +246,9 @@ class Forwarding:
             if interface.attachment is not None and self._site.fabric.delivers(start, interface.attachment):
                 over = self.over_link(start, interface.attachment)
                 if over is None:
-                    return Step(LOST)
+                    return Step(lost(label_of(start)))
                 return Step((interface.device, interface.vrf, self._alike[interface]), over=over)
-        return Step(LOST)
+        return Step(lost(label_of(start)))
 
     def over_link(self, start: Attachment, goal: Attachment) -> tuple[Zones, ...] | None:
         """Return the filtering points between two attachments of one domain, or None where frames do not get there, or none passes."""
@@ -258,8 +269,8 @@ class Forwarding:
         if not unknown.any():
             return row[goals]
         if node in open_:  # a routing loop, unless a translation leads out of it
-            lost = self.table.number((replace(LOST, touched=self._translates),))
-            return np.where(unknown, lost, row[goals])
+            loop = self.table.number((lost(node[0], self._translates),))
+            return np.where(unknown, loop, row[goals])
         todo = goals[unknown]
         entry = self.zone_of(node)
         touched = self._touching(node[0], entry, None)[todo] if entry is not None else np.zeros(len(todo), dtype=bool)
@@ -325,8 +336,8 @@ class Forwarding:
         if ingress is not None and (
             not routes_packets(self._site.net.devices[name]) or not self._zone_ok(name, ingress)
         ):
-            return [Step(LOST)]
-        return [self._leave(name, ingress, r, goal) for r in self._routes(name, vrf, goal)] or [Step(LOST)]
+            return [Step(lost(name))]
+        return [self._leave(name, ingress, r, goal) for r in self._routes(name, vrf, goal)] or [Step(lost(name))]
 
     def _routes(self, name: str, vrf: str, goal: int, before: tuple[str, ...] = ()) -> list[TableRoute]:
         """Return the routes that packets follow, through other VRFs where routes lead there; none where one of them is lost."""
@@ -348,24 +359,24 @@ class Forwarding:
     def _leave(self, name: str, ingress: L3Interface | None, route: TableRoute, goal: int) -> Step:
         net = self._site.net
         if route.discard or route.origin == "local":
-            return Step(LOST)
+            return Step(lost(name))
         if route.origin == "behind":
             return Step(Path(True, behind=name))
         egress = net.by_name[name, route.interface or ""]
         address = number_to_address(self._version, self._samples[goal])
         if (name, address) in self._standing:
-            return Step(LOST)
+            return Step(lost(name))
         if route.hop is None and any(i.device == name for i in net.claims.claimants(address)):
-            return Step(LOST)
+            return Step(lost(name))
         routed = None
         if ingress is not None and kept_apart(net.devices[name], ingress, egress):
-            return Step(LOST)
+            return Step(lost(name))
         if name in self._site.policies.translating and ingress is not None:
             if not self._zone_ok(name, egress):
-                return Step(LOST)
+                return Step(lost(name))
             routed = ingress, egress
         if egress.attachment is None:
-            return Step(LOST, routed)
+            return Step(lost(name), routed)
         if route.hop is None:
             return replace(self._on_link(egress.attachment, goal), routed=routed)
         return replace(self._to_first_heard(egress.attachment, net.next_hop_holders(route.hop, egress)), routed=routed)
@@ -405,9 +416,15 @@ class Forwarding:
         return policy is None or policy.zone_problem(interface.zone, "routed", "", "") is None
 
 
+def label_of(attachment: Attachment) -> str:
+    """Return what a link is called by one end of it."""
+    return f"{attachment.box} {attachment.name} {attachment.form}"
+
+
 def _together(paths: Paths) -> Paths:
     """Return paths of which all have to arrive: one that is lost stands for them."""
-    return paths if all(p.arrived for p in paths) else (replace(LOST, touched=any(p.touched for p in paths)),)
+    gone = next((p for p in paths if not p.arrived), None)
+    return paths if gone is None else (replace(gone, touched=any(p.touched for p in paths)),)
 
 
 def _before(crossings: tuple[Zones, ...], path: Path) -> Path:

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 import numpy.typing as npt
 
-from anabasis.allpairs.forwarding import Step, Zones
+from anabasis.allpairs.forwarding import HOST, Step, Zones, label_of
 from anabasis.classes import Mask, Numbers
 from anabasis.once import once
 
@@ -62,9 +62,12 @@ class ForwardingClasses:
             self.numbers[k] = self._sent_by(groups)
         self.touched_row: Mask = plane.forwarding.table.touched(self.numbers)
         """bool[row, class of the plane]: a translation might change packets on their way"""
-        self._last = dict[tuple[tuple[Zones, ...] | None, ...], int]()
+        self._last = dict[tuple[tuple[Zones, ...] | str, ...], int]()
         wholes = dict[tuple[int, int, bool], int]()
-        there, back = self._whole(False, wholes), self._whole(True, wholes)
+        self._there, self._back = self._whole(False, wholes), self._whole(True, wholes)
+        there, back = self._there, self._back
+        self._lost_at: list[str] = []
+        """By number of whole paths: where a packet is lost; empty where it arrives, or a translation has a word."""
         firewalls, refuses, filter_set = self._told(wholes)
         self.sent: Numbers = filter_set[there]
         """int[row, fec]: the filter_set that packets meet on the way there, whatever becomes of replies; -1 = lost, or translated"""
@@ -78,6 +81,28 @@ class ForwardingClasses:
             both = (firewalls[go] >= 0) & (firewalls[go] == firewalls[come]) & (self.segment != self.segment[p])
             dropped = (private[p] & refuses[go]) | (refuses[come] & private)
             self.filter_set[p] = np.where(both & ~dropped, filter_set[go], -1)
+
+    @once
+    def lost_places(self) -> tuple[list[str], npt.NDArray[np.int32]]:
+        """Return the places where packets are lost, and int32[segment, segment]: twice the number of one for two segments, -1 = nothing is lost.
+
+        One more where it is the reply that is lost. Where both ways lead somewhere, but not over the same firewalls, or where a translation
+        has a word, the place is the first: nowhere. Only segments in which a host stands are in it, in their order (`segments`).
+        """
+        names = ["", *sorted(set(self._lost_at) - {""})]
+        number = {name: k for k, name in enumerate(names)}
+        at = np.array([number[n] for n in self._lost_at] or [0], dtype=np.int32)
+        nothing = np.int32(np.iinfo(np.int32).max)
+        codes = np.full(self.filter_set.shape, nothing, dtype=np.int32)
+        for p in range(len(codes)):
+            there, back = at[self._there[self.row[p]]], at[self._back[self.row, p]]
+            lost = (self.filter_set[p] < 0) & (self.segment != self.segment[p])
+            codes[p, lost] = np.where(there > 0, 2 * there, 2 * back + 1)[lost]
+        if not len(codes):
+            return names, codes
+        _, first = np.unique(self.segment, return_index=True)
+        joined = np.minimum.reduceat(np.minimum.reduceat(codes, first, axis=0), first, axis=1)
+        return names, np.where(joined == nothing, -1, joined)
 
     @once
     def through(self) -> dict[Zones, Numbers]:
@@ -103,6 +128,10 @@ class ForwardingClasses:
             whole = len(mine) == len(rows) * len(columns)
             out[n] = Shape(rows, columns, None if whole else self.filter_set[np.ix_(rows, columns)] == n)
         return out
+
+    def in_segment(self, segment: int) -> Numbers:
+        """Return int[fec]: the forwarding classes of a segment."""
+        return np.arange(*np.searchsorted(self.segment, [segment, segment + 1]))
 
     def of(self, group: int, classes: Numbers) -> Numbers:
         """Return int[class]: the forwarding classes of a group that hold some classes of the plane."""
@@ -150,18 +179,19 @@ class ForwardingClasses:
         return np.array(told, dtype=np.intp)[at].reshape(heads.shape)
 
     def _last_link(self, end: int, g: int) -> int:
-        """Return the number of what the last link to a group asks for: its filtering points, None where frames do not get there."""
+        """Return the number of what the last link to a group asks for: its filtering points; where frames do not get there its name."""
         forwarding, group = self.plane.forwarding, self.plane.groups[g]
-        found: list[tuple[Zones, ...] | None] = []
-        for attachment, behind in forwarding.table.ends[end]:
-            if behind is not None or group.behind is not None:
-                found.append(() if behind == group.behind else None)
+        found: list[tuple[Zones, ...] | str] = []
+        for attachment, behind, lost_at in forwarding.table.ends[end]:
+            if lost_at:
+                found.append(lost_at)
+            elif behind is not None or group.behind is not None:
+                found.append(() if behind == group.behind else behind or (label_of(attachment) if attachment else HOST))
+            elif attachment is None or group.attachment is None:
+                found.append(HOST if attachment is None else label_of(attachment))
             else:
-                found.append(
-                    None
-                    if attachment is None or group.attachment is None
-                    else forwarding.over_link(attachment, group.attachment)
-                )
+                over = forwarding.over_link(attachment, group.attachment)
+                found.append(label_of(attachment) if over is None else over)
         return self._last.setdefault(tuple(found), len(self._last))
 
     def _told(self, wholes: dict[tuple[int, int, bool], int]) -> tuple[Numbers, Mask, Numbers]:
@@ -172,9 +202,10 @@ class ForwardingClasses:
         filter_sets, sets = dict[FilterSet, int](), dict[frozenset[str], int]()
         for (head, last, reply), number in wholes.items():
             ways = [
-                (arrived and over is not None and (reply or not touched), (*crossed, *(over or ())), refused)
+                (isinstance(over, tuple) and arrived and (reply or not touched), (*crossed, *_points(over)), refused)
                 for (arrived, crossed, refused, touched), over in zip(table.heads[head], lasts[last], strict=True)
             ]
+            self._lost_at.append(next((over for over in lasts[last] if isinstance(over, str)), ""))
             crossed_sets = {frozenset(c[0] for c in crossings) for _, crossings, _ in ways}
             if not all(there for there, _, _ in ways):
                 continue
@@ -185,3 +216,7 @@ class ForwardingClasses:
             filter_set[number] = filter_sets.setdefault(crossed, len(filter_sets))
         self.filter_sets = list(filter_sets)
         return firewalls, refuses, filter_set
+
+
+def _points(over: tuple[Zones, ...] | str) -> tuple[Zones, ...]:
+    return over if isinstance(over, tuple) else ()

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Hashable
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
-from anabasis.allpairs import PairSpace, Sweep, Tally, Zones
+from anabasis.allpairs import HOST, ForwardingClasses, PairSpace, Sweep, Tally, Zones
 from anabasis.classes import Box, FlowSet, Mask, Numbers, prefix_cover, readable_addresses, service_texts
 from anabasis.design.notation import Network, parse_address, parse_prefix
 from anabasis.fabric import Segment
@@ -84,6 +85,29 @@ class _Judged:
     met: dict[Zones, RulesMet]
 
 
+class _LostPlaces:
+    """Which pairs are most likely lost for one cause."""
+
+    def __init__(self, fecs: ForwardingClasses, devices: set[str]) -> None:
+        self._names, self._codes = fecs.lost_places
+        self._at = {int(k): n for n, k in enumerate(np.unique(fecs.segment))}
+        self._in_box = [name in devices or not name for name in self._names]
+
+    def alike(self, a: int, b: int) -> tuple[Hashable, int] | None:
+        """Return the same for pairs that are lost at one place, and how many of them are to be judged; None where nothing is lost.
+
+        In a box it makes a difference where they were going; on a link it does not; a host that sends nothing is a place of its own.
+        """
+        one, two = self._at.get(a), self._at.get(b)
+        code = int(self._codes[one, two]) if one is not None and two is not None else -1
+        if code < 0:
+            return None
+        sender, target = (b, a) if code % 2 else (a, b)
+        if self._names[code // 2] == HOST:
+            return (id(self), code, sender), FEW
+        return ((id(self), code, target), 1) if self._in_box[code // 2] else ((id(self), code), FEW)
+
+
 class Verdicts:
     """All verdicts of a sweep for one question, each judged when it is first asked for."""
 
@@ -129,16 +153,18 @@ class Verdicts:
     def lost(self) -> list[Verdict]:
         """Return the verdicts of the pairs that something below the rules may stop, in the order of segments.
 
-        Of more than `JUDGED` only some: a few from each segment and a few to each.
+        Of more than `JUDGED` only some: a few of those that are lost at one place on the way to one segment, and so most likely for one cause.
         """
         pairs = [(int(a), int(b)) for a, b in np.argwhere(self.tally.known & ~self.tally.led)]
         if len(pairs) > JUDGED:
-            told = Counter[tuple[str, int]]()
+            told = Counter[Hashable]()
             few: list[tuple[int, int]] = []
+            places = [_LostPlaces(f.plane.fecs, set(self.sweep.site.net.devices)) for f in self.sweep.families.values()]
             for a, b in pairs:
-                if told["from", a] < FEW or told["to", b] < FEW:
+                alike, most = next((x for p in places if (x := p.alike(a, b)) is not None), ((a, b), 1))
+                if told[alike] < most:
                     few.append((a, b))
-                    told.update((("from", a), ("to", b)))
+                    told[alike] += 1
             pairs = few
         return [self.judge(a, b) for a, b in through(pairs, Work.PAIRS)]
 
@@ -278,8 +304,8 @@ class Verdicts:
                     wanted = wanted & ~space.routed[:, :, None]
                 if wanted.any():
                     v = self._telling(asked, np.asarray(wanted.any(axis=(0, 1))))
-                    s = self._first(a, space.family, space.sources, wanted[:, :, v].any(axis=1))
-                    d = self._first(b, space.family, space.destinations, wanted[s, :, v])
+                    s = self._first(a, space.family, space.sources, np.asarray(wanted[:, :, v].any(axis=1)))
+                    d = self._first(b, space.family, space.destinations, np.asarray(wanted[s, :, v]))
                     service = self.service(int(asked[v]))
                     source = self.place(a, space.family, int(space.sources[s]))
                     target = self.place(b, space.family, int(space.destinations[d]))
