@@ -33,6 +33,13 @@ class Shape:
     inside: Mask | None
     """bool[row, column]: the pairs it is about; None = all"""
 
+    def same_as(self, other: Shape) -> bool:
+        """Tell whether the other is about the same pairs, by the same numbers."""
+        if not np.array_equal(self.rows, other.rows) or not np.array_equal(self.columns, other.columns):
+            return False
+        one, two = self.inside, other.inside
+        return one is two or (one is not None and two is not None and np.array_equal(one, two))
+
 
 class ForwardingClasses:
     """The fecs of one family. Cost: rows x classes paths followed, where a row is an entry that hosts send into; then arrays."""

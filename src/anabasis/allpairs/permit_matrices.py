@@ -211,9 +211,13 @@ class PermitMatrices:
     ) -> Iterator[tuple[int, PermitMatrix]]:
         """Yield matrices over forwarding classes of another plane: those of the same filter set, about the same pairs."""
         known = {base.fecs.filter_sets[n]: m for n, m in base.matrices.items()}
+        stay = len(old) == len(base.fecs.group) and np.array_equal(old, np.arange(len(old)))
         for n, shape in self.fecs.shapes.items():
             filter_set = self.fecs.filter_sets[n]
             matrix = known.get(filter_set) if edited.isdisjoint(filter_set) else None
+            if matrix is not None and stay and matrix.shape.same_as(shape):
+                yield n, matrix
+                continue
             moved = matrix.moved(shape, old[shape.rows], old[shape.columns]) if matrix is not None else None
             if moved is not None:
                 yield n, moved

@@ -33,6 +33,7 @@ from anabasis.findings.catalogue import (
 )
 from anabasis.findings.offers import Offer, offers
 from anabasis.findings.ruling import MANAGEMENT, risky_answers
+from anabasis.memo import Same
 from anabasis.patience import Work, through
 from anabasis.verdicts import Verdicts
 
@@ -55,19 +56,9 @@ __all__ = [
 def find_all(verdicts: Verdicts) -> list[Finding]:
     """Return every finding of a site, the grave ones first and from the lowest stage up."""
     site = verdicts.sweep.site
-    on_site = (
-        cabling.check,
-        bundling.check,
-        tables.check,
-        membership.check,
-        addressing.check,
-        layer3.check,
-        leases.check,
-        zoning.check,
-        unused.check,
-        naming.check,
-        pairing.check,
-    )
+    below_rules = (cabling.check, bundling.check, tables.check, membership.check, addressing.check, layer3.check)
+    on_site = (leases.check, zoning.check, unused.check, naming.check, pairing.check)
     on_reach = (returning.check, translating.check, ruling.check, promises.check, expecting.check)
-    checks = [partial(c, site) for c in on_site] + [partial(c, verdicts) for c in on_reach]
-    return in_order(chain.from_iterable(check() for check in through(checks, Work.FINDINGS)))
+    checks = [*(partial(c, site) for c in on_site), *(partial(c, verdicts) for c in on_reach)]
+    lower = verdicts.memo.get("findings below rules", Same(site.net), lambda: [f for c in below_rules for f in c(site)])
+    return in_order(chain(lower, chain.from_iterable(check() for check in through(checks, Work.FINDINGS))))

@@ -15,7 +15,7 @@ from anabasis.site import Site
 def check(site: Site) -> Iterator[Finding]:
     """One finding a thing, with the edit that takes it out."""
     design = site.design
-    tree = design.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    tree = site.written
     used = {use.target for use in uses(tree)}
     for at, what in _things(design, used):
         yield Finding("unused", f"{what} is used nowhere.", (at,), remove(tree, at).patch)
