@@ -7,6 +7,7 @@
     ├── NoSuchThing             the design asked for is not stored
     ├── Outdated                the draft moved on since the caller last saw it; carries what changed
     ├── MissingVersion          an edit came without the version its author saw
+    ├── Stopped                 the caller wants the answer no more; nothing half-done is kept
     ├── NothingToUndo           undo or redo was asked for with nothing to take back or do again
     ├── NotHolding              publishing was refused: expectations fail, and no reason was given to publish all the same
     ├── NotSignedIn             nobody is signed in, or the session has ended

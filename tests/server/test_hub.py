@@ -6,7 +6,7 @@ import asyncio
 from collections.abc import Awaitable, Callable
 from typing import Any
 
-from anabasis.server.hub import CLOSE, WAITING, Hub
+from anabasis.server.hub import CLOSE, HERE_LASTS_S, WAITING, Hub
 
 
 def within(work: Callable[[Hub], Awaitable[None]]) -> None:
@@ -97,3 +97,21 @@ def test_a_page_on_two_designs() -> None:
         assert hub.open_pages == 0
 
     within(work)
+
+
+def test_a_page_not_heard_of_for_long_is_not_here() -> None:
+    """It counts as open for fifty seconds after each word of it, and no longer."""
+    now = [0.0]
+
+    async def work() -> None:
+        hub = Hub(lambda: now[0])
+        hub.bind(asyncio.get_running_loop())
+        for at, tab in ((0.0, "t"), (40.0, "u")):
+            now[0] = at
+            hub.hear({"design": "d", "kind": "here", "tab": tab, "who": tab, "stage": "reach"})
+            await asyncio.sleep(0)
+        for at, who in ((HERE_LASTS_S, ["t", "u"]), (HERE_LASTS_S + 1, ["u"]), (40.0 + HERE_LASTS_S + 1, [])):
+            now[0] = at
+            assert [p["who"] for p in hub.here("d")] == who
+
+    asyncio.run(work())

@@ -64,7 +64,7 @@ class ServiceAtoms:
         found = np.zeros(len(self.atoms), dtype=np.intp)
         for k, atom in enumerate(self.atoms):
             found[k] = coarser.atom_of(atom[0][:2])
-            if any(coarser.atom_of((p, high)) != found[k] for p, _, high in (atom[0], atom[-1])):
+            if any(coarser.atom_of((p, x)) != found[k] for p, low, high in atom for x in (low, high)):
                 return None
         return found
 

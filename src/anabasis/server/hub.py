@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections import defaultdict
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from dataclasses import asdict, dataclass
 from time import monotonic
 from typing import Any
@@ -32,7 +32,9 @@ class Here:
 class Hub:
     """The open pages of one server. `hear` and `alive` may be called from any thread; the rest belongs to the event loop."""
 
-    def __init__(self) -> None:
+    def __init__(self, clock: Callable[[], float] = monotonic) -> None:
+        """`clock`: seconds that go on, from any beginning."""
+        self._clock = clock
         self._pages: dict[str, set[asyncio.Queue[Notice]]] = defaultdict(set)
         self._here: dict[str, dict[str, tuple[Here, float]]] = defaultdict(dict)
         self._loop: asyncio.AbstractEventLoop | None = None
@@ -91,11 +93,11 @@ class Hub:
                 del pages[tab]
         else:
             here = Here(notice["tab"], notice["who"], notice["stage"], notice.get("at"))
-            pages[here.tab] = here, monotonic()
+            pages[here.tab] = here, self._clock()
 
     def here(self, design: str) -> list[dict[str, Any]]:
         """Return the pages open on a design, heard of lately."""
-        pages, now = self._here.get(design, {}), monotonic()
+        pages, now = self._here.get(design, {}), self._clock()
         for tab in [t for t, (_, seen) in pages.items() if now - seen > HERE_LASTS_S]:
             del pages[tab]
         return [asdict(here) for here, _ in pages.values()]

@@ -3,7 +3,8 @@ import { useMatrixMap, useTiles } from "../../api/queries";
 import { Working } from "../../parts/Empty";
 import { Segmented } from "../../parts/Segmented";
 import type { StageProps } from "../../shell/parts";
-import { GROUPS, inSight, type Looked, lettersAround, type MapView, mapWords, stepOn, tilesOf, ZOOMS } from "./map";
+import { moveBy } from "../../parts/cells";
+import { GROUPS, inSight, type Looked, lettersAround, type MapView, mapWords, tilesOf, ZOOMS } from "./map";
 import { paint } from "./paint";
 
 type Props = StageProps & { shownPair: { from: string; to: string } | null };
@@ -50,11 +51,11 @@ export function MatrixMap({ design, place, go, shownPair }: Props) {
   };
   const fold = (group: string) => setView({ ...view, fold: view.fold.includes(group) ? view.fold.filter((g) => g !== group) : [...view.fold, group] });
   const onKeyDown = (event: KeyboardEvent) => {
-    const next = stepOn(at, event.key, count, event.ctrlKey);
+    const next = moveBy({ row: at[0], column: at[1] }, event.key, count, count, event.ctrlKey);
     if (next) {
       event.preventDefault();
-      setAt(next);
-      const [x, y] = [next[1] * zoom, next[0] * zoom];
+      setAt([next.row, next.column]);
+      const [x, y] = [next.column * zoom, next.row * zoom];
       const element = frame.current;
       if (element) {
         const { left, top } = sight.room;

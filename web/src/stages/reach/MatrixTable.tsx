@@ -1,7 +1,8 @@
 import { type KeyboardEvent, useRef, useState } from "react";
 import type { StageProps } from "../../shell/parts";
 import { VerdictSign } from "../../theme/signs";
-import { cellWords, type Matrix, move, startsZone, zoneRuns } from "./model";
+import { type Cell, moveBy } from "../../parts/cells";
+import { cellWords, type Matrix, startsZone, zoneRuns } from "./model";
 
 /** Segments against segments, grouped by zone; rows open, columns answer. */
 export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps & { matrix: Matrix; shownPair: { from: string; to: string } | null }) {
@@ -16,10 +17,11 @@ export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps
     if (from && to && a !== b) go({ pair: { from, to }, passing: false, packet: null }, passing);
   };
   const onKeyDown = (event: KeyboardEvent) => {
-    const next = move(stop, event.key, names.length);
+    const on = (from: Cell) => moveBy(from, event.key, names.length, names.length, event.ctrlKey);
+    const next = on({ row: stop[0], column: stop[1] });
     if (next) {
       event.preventDefault();
-      const [a, b] = next[0] === next[1] ? (move(next, event.key, names.length) ?? next) : next;
+      const { row: a, column: b } = next.row === next.column ? (on(next) ?? next) : next;
       if (a === b) return;
       pick(a, b, shownPair !== null);
       table.current?.querySelector<HTMLElement>(`[data-pair="${a} ${b}"]`)?.focus();

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { inSight, type MapData, mapWords, stepOn, TILE, tilesOf } from "./map";
+import { inSight, type MapData, mapWords, TILE, tilesOf } from "./map";
 
 const axis = (count: number) =>
   Array.from({ length: count }, (_, k) => ({ name: `s${k}`, group: k < count / 2 ? "a" : "b", pointer: "", segments: [`s${k}`], folded: false }));
@@ -24,13 +24,6 @@ test("a tile is no larger than the server takes", () => {
     expect(tile.sources.length).toBeLessThanOrEqual(TILE);
     expect(tile.targets.length).toBeLessThanOrEqual(TILE);
   }
-});
-
-test("moves stay on the map", () => {
-  expect(stepOn([0, 0], "ArrowUp", 10, false)).toEqual([0, 0]);
-  expect(stepOn([3, 3], "ArrowRight", 10, true)).toEqual([3, 9]);
-  expect(stepOn([3, 3], "End", 10, false)).toEqual([3, 9]);
-  expect(stepOn([3, 3], "x", 10, false)).toBeNull();
 });
 
 test("words of a letter, of a folded share, and of what a tile told", () => {

@@ -53,25 +53,6 @@ export function tilesOf(data: MapData, sight: Sight): { sources: string[]; targe
   return tiles.slice(0, 12);
 }
 
-/** A move over the map by a key; with Ctrl to the next group. */
-export function stepOn(at: [number, number], key: string, count: number, far: boolean): [number, number] | null {
-  const by = far ? 16 : 1;
-  const steps: Record<string, [number, number]> = {
-    ArrowUp: [-by, 0],
-    ArrowDown: [by, 0],
-    ArrowLeft: [0, -by],
-    ArrowRight: [0, by],
-    PageUp: [-32, 0],
-    PageDown: [32, 0],
-    Home: [0, -count],
-    End: [0, count],
-  };
-  const step = steps[key];
-  if (!step) return null;
-  const into = (k: number) => Math.max(0, Math.min(count - 1, k));
-  return [into(at[0] + step[0]), into(at[1] + step[1])];
-}
-
 /** The letter at a place. */
 export function lettersAround(data: MapData, [row, column]: [number, number]): string {
   return data.rows[row]?.[column] ?? "";

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { cellWords, labelPlace, layOut, type Matrix, move, startsZone, tellingPair, zoneRuns } from "./model";
+import { cellWords, labelPlace, layOut, type Matrix, startsZone, tellingPair, zoneRuns } from "./model";
 
 type Cell = NonNullable<Matrix["cells"][number][number]>;
 const segment = (name: string, zone: string | null): Matrix["segments"][number] => ({
@@ -38,12 +38,6 @@ test("with nothing chosen, what is broken comes first, else what passes in part"
 test("a cell speaks", () => {
   expect(cellWords("a", "b", cell("all", "open"))).toBe("a to b: everything passes");
   expect(cellWords("a", "b", cell("none", "closed", "rule"))).toBe("a to b: nothing passes; stopped at layer rule: because");
-});
-
-test("arrows stay on the matrix", () => {
-  expect(move([0, 0], "ArrowUp", 3)).toEqual([0, 0]);
-  expect(move([0, 0], "ArrowRight", 3)).toEqual([0, 1]);
-  expect(move([0, 0], "x", 3)).toBeNull();
 });
 
 test("a way is laid out by hop and layer, the way back mirrored", () => {

@@ -35,14 +35,6 @@ export function cellWords(from: string, to: string, cell: Schemas["MatrixCell"])
   return `${from} to ${to}: ${what}${why}`;
 }
 
-/** A move by an arrow key over the matrix; the diagonal may be stepped on. */
-export function move(at: [number, number], key: string, count: number): [number, number] | null {
-  const steps: Record<string, [number, number]> = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] };
-  const by = steps[key];
-  if (!by) return null;
-  return [Math.max(0, Math.min(count - 1, at[0] + by[0])), Math.max(0, Math.min(count - 1, at[1] + by[1]))];
-}
-
 /** The pair to show while nobody has chosen one: the first that is broken, else the first that passes in part. */
 export function tellingPair(matrix: Matrix): { from: string; to: string } | null {
   for (const wanted of [(c: Schemas["MatrixCell"]) => c.tone === "broken", (c: Schemas["MatrixCell"]) => c.verdict === "some"]) {

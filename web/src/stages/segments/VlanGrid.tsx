@@ -9,15 +9,14 @@ import {
   type Grid,
   nextCell,
   type Row,
-  selectedSpots,
-  type Spot,
-  spotsOf,
+  selectedCells,
+  strokeCells,
   STATE_WORDS,
-  step,
   type Stroke,
   type Wanted,
   wantedBy,
 } from "./model";
+import { type Cell, moveBy } from "../../parts/cells";
 
 type Props = StageProps & { grid: Grid };
 
@@ -29,8 +28,8 @@ const HEADS = 110;
 /** The grid itself: one tab stop, arrows to move, keys or clicks to set. Only what is in sight is drawn. */
 export function VlanGrid({ grid, place, select, change }: Props) {
   const columns = useMemo(() => columnsOf(grid), [grid]);
-  const [focus, setFocus] = useState<Spot>({ row: 0, column: 0 });
-  const [anchor, setAnchor] = useState<Spot | null>(null);
+  const [focus, setFocus] = useState<Cell>({ row: 0, column: 0 });
+  const [anchor, setAnchor] = useState<Cell | null>(null);
   const frame = useRef<HTMLDivElement>(null);
   const moved = useRef(false);
   const [stroke, setStroke] = useState<Stroke | null>(null);
@@ -50,14 +49,14 @@ export function VlanGrid({ grid, place, select, change }: Props) {
     overscan: 3,
     scrollPaddingEnd: HEADS + ROW,
   });
-  const set = (spots: Spot[], wanted: Wanted) => {
-    const cells = cellsOf(grid, columns, spots, wanted);
+  const set = (places: Cell[], wanted: Wanted) => {
+    const cells = cellsOf(grid, columns, places, wanted);
     if (cells.length > 0) change.mutate({ kind: "cells", cells });
   };
   useEffect(() => {
     if (!stroke) return;
     const end = () => {
-      set(spotsOf(stroke), stroke.wanted);
+      set(strokeCells(stroke), stroke.wanted);
       setStroke(null);
     };
     window.addEventListener("pointerup", end, { once: true });
@@ -75,9 +74,9 @@ export function VlanGrid({ grid, place, select, change }: Props) {
     if (lit >= 0) across.scrollToIndex(lit, { align: "auto" });
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another thing is selected
   }, [lit]);
-  const painted = paintedBy(stroke ? spotsOf(stroke) : selectedSpots(anchor, focus));
+  const painted = paintedBy(stroke ? strokeCells(stroke) : selectedCells(anchor, focus));
   const press = (event: PointerEvent) => {
-    const at = event.button === 0 ? spotAt(event.target) : null;
+    const at = event.button === 0 ? cellAt(event.target) : null;
     if (!at) return;
     event.preventDefault();
     (event.target as Element).closest<HTMLElement>("[data-spot]")?.focus();
@@ -85,11 +84,11 @@ export function VlanGrid({ grid, place, select, change }: Props) {
     setStroke({ from: at, to: at, wanted: nextCell(grid.rows[at.row]?.cells[at.column] ?? "") });
   };
   const pass = (event: PointerEvent) => {
-    const at = stroke && spotAt(event.target);
+    const at = stroke && cellAt(event.target);
     if (stroke && at && (at.row !== stroke.to.row || at.column !== stroke.to.column)) setStroke({ ...stroke, to: at });
   };
   const onKeyDown = (event: KeyboardEvent) => {
-    const next = step(focus, event.key, grid.rows.length, columns.length);
+    const next = moveBy(focus, event.key, grid.rows.length, columns.length, event.ctrlKey);
     if (next) setAnchor(event.shiftKey ? (anchor ?? focus) : null);
     const wanted = wantedBy(event.key);
     if (next) {
@@ -100,7 +99,7 @@ export function VlanGrid({ grid, place, select, change }: Props) {
       down.scrollToIndex(next.row);
     } else if (wanted && !event.ctrlKey && !event.metaKey) {
       event.preventDefault();
-      set(anchor ? selectedSpots(anchor, focus) : [focus], wanted);
+      set(anchor ? selectedCells(anchor, focus) : [focus], wanted);
     } else if (event.key === "Enter") {
       event.preventDefault();
       const column = columns[focus.column];
@@ -124,7 +123,7 @@ export function VlanGrid({ grid, place, select, change }: Props) {
         onPointerDown={press}
         onPointerOver={pass}
         onFocus={(e) => {
-          const at = spotAt(e.target);
+          const at = cellAt(e.target);
           if (at && (at.row !== focus.row || at.column !== focus.column)) setFocus(at);
         }}
         style={{ width: ROW_HEAD + across.getTotalSize() }}
@@ -263,16 +262,16 @@ function PortHead({ column, lit, onPick }: { column: Column; lit: boolean; onPic
 }
 
 /** Where a cell is, from the element that was met. */
-function spotAt(target: EventTarget): Spot | null {
+function cellAt(target: EventTarget): Cell | null {
   const said = target instanceof Element ? target.closest("[data-spot]")?.getAttribute("data-spot") : null;
   const [row, column] = (said ?? "").split(" ").map(Number);
   return row === undefined || column === undefined ? null : { row, column };
 }
 
 /** The columns that are painted, by row, as text: a row whose text is the same is not drawn anew. */
-function paintedBy(spots: Spot[]): Map<number, string> {
+function paintedBy(places: Cell[]): Map<number, string> {
   const out = new Map<number, string>();
-  for (const { row, column } of spots) out.set(row, `${out.get(row) ?? " "}${column} `);
+  for (const { row, column } of places) out.set(row, `${out.get(row) ?? " "}${column} `);
   return out;
 }
 

@@ -1,12 +1,5 @@
 import { expect, test } from "vitest";
-import { type Grid, cellsOf, columnsOf, nextCell, selectedSpots, step, wantedBy } from "./model";
-
-test("arrows move inside the grid", () => {
-  expect(step({ row: 0, column: 0 }, "ArrowLeft", 3, 4)).toEqual({ row: 0, column: 0 });
-  expect(step({ row: 2, column: 1 }, "ArrowDown", 3, 4)).toEqual({ row: 2, column: 1 });
-  expect(step({ row: 1, column: 1 }, "End", 3, 4)).toEqual({ row: 1, column: 3 });
-  expect(step({ row: 1, column: 1 }, "a", 3, 4)).toBeNull();
-});
+import { type Grid, cellsOf, columnsOf, nextCell, selectedCells, wantedBy } from "./model";
 
 test("letters set a cell, a click turns it", () => {
   expect(["t", "u", "x", "q"].map(wantedBy)).toEqual(["tagged", "untagged", "none", null]);
@@ -33,8 +26,8 @@ test("columns know their device, and which is its last", () => {
 });
 
 test("a stroke covers the rectangle between its ends, whichever way it is drawn", () => {
-  expect(selectedSpots({ row: 1, column: 2 }, { row: 0, column: 1 })).toHaveLength(4);
-  expect(selectedSpots(null, { row: 0, column: 0 })).toEqual([]);
+  expect(selectedCells({ row: 1, column: 2 }, { row: 0, column: 1 })).toHaveLength(4);
+  expect(selectedCells(null, { row: 0, column: 0 })).toEqual([]);
 });
 
 test("only cells that change, and that are memberships, are edited", () => {

@@ -1,3 +1,4 @@
+import type { Cell } from "../../parts/cells";
 import type { Schemas } from "../../api/client";
 import type { Membership } from "../../theme/signs";
 
@@ -7,11 +8,6 @@ export type Column = Schemas["GridPort"] & { device: string; last: boolean; widt
 const CELL = 28;
 const LETTER = 7.5;
 export type Row = Schemas["GridRow"];
-export interface Spot {
-  row: number;
-  column: number;
-}
-
 /** All columns, left to right, each with its device; wide enough together for its name. */
 export function columnsOf(grid: Grid): Column[] {
   return grid.devices.flatMap((d) => {
@@ -19,25 +15,6 @@ export function columnsOf(grid: Grid): Column[] {
     const width = Math.max(CELL, Math.ceil(named / d.ports.length));
     return d.ports.map((p, i) => ({ ...p, device: d.name, last: i === d.ports.length - 1, width }));
   });
-}
-
-/** Where an arrow key leads, kept inside the grid. */
-export function step(at: Spot, key: string, rows: number, columns: number): Spot | null {
-  const to: Record<string, Spot> = {
-    ArrowUp: { row: at.row - 1, column: at.column },
-    ArrowDown: { row: at.row + 1, column: at.column },
-    ArrowLeft: { row: at.row, column: at.column - 1 },
-    ArrowRight: { row: at.row, column: at.column + 1 },
-    Home: { row: at.row, column: 0 },
-    End: { row: at.row, column: columns - 1 },
-  };
-  const next = to[key];
-  if (!next) return null;
-  return { row: clamp(next.row, rows), column: clamp(next.column, columns) };
-}
-
-function clamp(value: number, count: number): number {
-  return Math.max(0, Math.min(count - 1, value));
 }
 
 export type Wanted = "none" | "tagged" | "untagged";
@@ -63,27 +40,27 @@ export const STATE_WORDS: Record<Row["state"], string> = {
 
 /** A stroke of the pointer over the grid: everything between its ends becomes what its first cell becomes. */
 export interface Stroke {
-  from: Spot;
-  to: Spot;
+  from: Cell;
+  to: Cell;
   wanted: Wanted;
 }
 
-export function spotsOf(stroke: Stroke): Spot[] {
-  return selectedSpots(stroke.from, stroke.to);
+export function strokeCells(stroke: Stroke): Cell[] {
+  return selectedCells(stroke.from, stroke.to);
 }
 
 /** All cells of the rectangle between two, both included; none where it has no first corner. */
-export function selectedSpots(from: Spot | null, to: Spot): Spot[] {
+export function selectedCells(from: Cell | null, to: Cell): Cell[] {
   if (!from) return [];
-  const spots: Spot[] = [];
+  const places: Cell[] = [];
   for (let row = Math.min(from.row, to.row); row <= Math.max(from.row, to.row); row++)
-    for (let column = Math.min(from.column, to.column); column <= Math.max(from.column, to.column); column++) spots.push({ row, column });
-  return spots;
+    for (let column = Math.min(from.column, to.column); column <= Math.max(from.column, to.column); column++) places.push({ row, column });
+  return places;
 }
 
 /** The edit of some cells, those left out that are no membership (subinterfaces) or already what is wanted. */
-export function cellsOf(grid: Grid, columns: Column[], spots: Spot[], wanted: Wanted): Schemas["MembershipCell"][] {
-  return spots.flatMap(({ row, column }) => {
+export function cellsOf(grid: Grid, columns: Column[], places: Cell[], wanted: Wanted): Schemas["MembershipCell"][] {
+  return places.flatMap(({ row, column }) => {
     const [vlan, port] = [grid.rows[row], columns[column]];
     if (!vlan || !port || port.kind === "routed" || (vlan.cells[column] || "none") === wanted) return [];
     return [{ device: port.device, port: port.name, vlan: vlan.vlan, cell: wanted }];
