@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import statistics
+import subprocess
 import sys
 from pathlib import Path
 from time import perf_counter
@@ -14,7 +16,7 @@ from anabasis.design import Design, load_file, parse_design
 from anabasis.fabric import Conditions, build_fabric, compute_segments
 from anabasis.failover import Progress, WhatIf, breakable, sweep_failures
 from bench.generated import generated_site
-from bench.reach import HEADINGS, SIZES, measured, timed
+from bench.reach import COLUMNS, GOALS, SIZES, beside, measured, timed
 from bench.sites import large_site
 
 
@@ -69,16 +71,44 @@ def failover(console: Console) -> None:
 
 
 def main() -> None:
-    """Measure layer 2, then reach at each size asked for: `python -m bench S M L XL`; S, M and L where nothing is said."""
+    """Measure layer 2, then reach at each size asked for: `python -m bench demo S M L XL`; the first four where nothing is said.
+
+    Each size is measured in a process of its own, so that memory is its own.
+    """
+    if sys.argv[1:2] == ["--one"]:
+        print(json.dumps(measured(sys.argv[2])))
+        return
     console = Console(width=170)
     layer2(console)
     failover(console)
+    alone, together = beside("M")
+    console.print(
+        f"two designs at once: an edit of the demo {alone:.3f} s alone, {together:.3f} s while M is computed beside it"
+    )
+    sizes = sys.argv[1:] or ("demo", "S", "M", "L")
+    found = {
+        s: json.loads(
+            subprocess.run(
+                [sys.executable, "-m", "bench", "--one", s], check=True, capture_output=True, text=True
+            ).stdout
+        )
+        for s in sizes
+    }
     table = Table(box=None, header_style="bold")
-    for heading in HEADINGS:
-        table.add_column(heading, justify="right")
-    for size in sys.argv[1:] or ("S", "M", "L"):
-        table.add_row(*measured(size))
+    for heading in ("", *sizes):
+        table.add_column(heading, justify="right" if heading else "left")
+    for row in dict.fromkeys(r for figures in found.values() for r in figures):
+        table.add_row(row, *(_cell(row, s, found[s]) for s in sizes))
     console.print(table)
+
+
+def _cell(row: str, size: str, figures: dict[str, float]) -> str:
+    """Return a figure with its goal, where there is one."""
+    if row not in figures:
+        return ""
+    value, goal = figures[row], GOALS.get(row, (None,) * len(COLUMNS))[COLUMNS.index(size)]
+    said = f"{value:.0f}" if value >= 20 else f"{value:.2f}" if value >= 1 else f"{value:.3f}"
+    return f"{said} ({goal})" if goal is not None else said
 
 
 if __name__ == "__main__":

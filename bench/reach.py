@@ -2,31 +2,45 @@
 
 from __future__ import annotations
 
+import gc
 import resource
 import statistics
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from pathlib import Path
 from random import Random
+from threading import Thread
 from time import perf_counter
-from typing import Any
 
+import jsonpatch
 import numpy as np
 from netaddr import IPNetwork, IPSet
 
 from anabasis.climb import Climb
-from anabasis.design import Design, apply, parse_design
+from anabasis.design import Patch, Tree, apply, load_file, parse_design
 from anabasis.design.devices import Firewall
-from anabasis.verdicts import compare_reach
 from bench.generated import generated_site
 
 SIZES = {"S": (60, 300), "M": (250, 2_000), "L": (1_000, 10_000), "XL": (2_000, 30_000)}
 """(segments, rules)"""
-GOALS = {"S": (0.3, 0.05, 200), "M": (2, 0.15, 500), "L": (15, 0.4, 2048), "XL": (90, 1, 6144)}
-"""(all pairs cold, s; one rule edited, s; MiB)"""
+COLUMNS = ("demo", "S", "M", "L", "XL")
+GOALS: dict[str, tuple[float | None, ...]] = {
+    "all pairs, cold": (0.06, 0.25, 1.0, 5, 15),
+    "a rule edited": (0.008, 0.01, 0.025, 0.1, 0.35),
+    "a rule naming a new address": (0.015, 0.02, 0.06, 0.25, 0.9),
+    "a route out": (0.02, 0.04, 0.1, 0.4, 1.5),
+    "a tag out": (0.02, 0.04, 0.1, 0.4, 1.5),
+    "a port off": (0.02, 0.04, 0.1, 0.4, 1.5),
+    "a zone changed": (0.02, 0.04, 0.1, 0.4, 1.5),
+    "a translation edited": (0.02, 0.04, 0.1, 0.4, 1.5),
+    "findings, cold": (0.1, 0.3, 1.5, 6, 20),
+    "findings after a rule edited": (0.02, 0.06, 0.2, 1, 4),
+    "findings after a tag out": (0.02, 0.06, 0.2, 1, 4),
+    "memory of the design, MiB": (None, 20, 60, 200, 800),
+}
+"""Seconds by row, for the columns in their order. An edit counts from the patch to its consequences spelled out, the check of the document included."""
 SAMPLE = 60
-HEADINGS = (
-    "size", "segments", "rules", "layers 1-3, s", "all pairs, s (goal)", "edit, s (goal)", "new address, s", "route, s", "tag, s", "MiB (goal)",
-    "a walk / a pair", "plain / a pair", "all pairs / floor",
-)  # fmt: skip
+TURNS = 3
+"""How often each edit is made, and taken back; the median counts."""
 
 
 def timed(work: Callable[[], object]) -> float:
@@ -36,66 +50,137 @@ def timed(work: Callable[[], object]) -> float:
     return perf_counter() - start
 
 
-def measured(size: str, runs: int = 3) -> tuple[str, ...]:
-    """Return one row of the table. Times are medians of `runs` on fresh state; memory is the peak of the process so far."""
-    segments, rules = SIZES[size]
-    raw = generated_site(segments, rules)
+def site_of(size: str) -> Tree:
+    """Return the demo, or a generated site."""
+    if size == "demo":
+        return load_file(Path("demo/tidewrack.yaml")).raw
+    return generated_site(*SIZES[size])
+
+
+def measured(size: str) -> dict[str, float]:
+    """Return the figures of one size by row, and the yardsticks as ratios to what one pair costs when all are computed."""
+    raw = site_of(size)
+    idle = resident()
     design = parse_design(raw)
     colds: list[float] = []
-    for _ in range(runs):
+    for _ in range(TURNS if size != "XL" else 1):
         climb = Climb(design)
-        below = timed(lambda c=climb: c.site)
+        climb.site  # noqa: B018 - layers 1 to 3 are not part of it
         colds.append(timed(lambda c=climb: (c.sweep.fingerprints, c.sweep.tally())))
     cold = statistics.median(colds)
-    edits = [_edit(raw, design, climb, k) for k in range(runs)]
-    fresh = _edit(raw, design, climb, 0, "sources", ["10.17.3.96/29"])
-    rerouted = _without(raw, design, climb, _a_route(raw))
-    untagged = _without(raw, design, climb, _a_tag(raw))
+    out = {"all pairs, cold": cold, "findings, cold": timed(lambda: climb.findings)}
+    climb.consequences_since(climb)
+    first = resident() - idle
+    for name, patch in edits(raw).items():
+        spent, findings = _edited(raw, climb, patch)
+        out[name] = statistics.median(spent)
+        if name in ("a rule edited", "a tag out"):
+            out[f"findings after {name}"] = statistics.median(findings)
     pairs = len(climb.site.segments.all) * (len(climb.site.segments.all) - 1)
-    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-    goal = GOALS[size]
-    return (
-        size,
-        str(len(climb.site.segments.all)),
-        str(rules),
-        f"{below:.2f}",
-        f"{cold:.2f} ({goal[0]})",
-        f"{statistics.median(edits):.3f} ({goal[1]})",
-        f"{fresh:.2f}",
-        f"{rerouted:.2f}",
-        f"{untagged:.2f}",
-        f"{peak:.0f} ({goal[2]})",
-        f"{walked(climb) / (cold / pairs):.0f}",
-        f"{plain(climb) / (cold / pairs):.0f}",
-        f"{cold / floor(climb):.0f}",
-    )
+    out |= {"memory of the design, MiB": first, "memory after all edits, MiB": resident() - idle}
+    ratios = {
+        "a walk / a pair": walked(climb) / (cold / pairs),
+        "plain reading / a pair": plain(climb) / (cold / pairs),
+        "all pairs / floor": cold / floor(climb),
+        "a rule edited / floor": out["a rule edited"] / floor(climb),
+    }
+    return out | ratios
 
 
-def _edit(raw: dict[str, Any], design: Design, climb: Climb, nth: int, key: str = "action", value: Any = None) -> float:
-    """Return the seconds from a patch of one rule to its consequences."""
-    rules = raw["devices"][1]["rules"]
-    k = [i for i, r in enumerate(rules) if r["from"] != ["any"] and r["to"] != ["any"]][nth]
-    new = value or ("drop" if rules[k]["action"] == "permit" else "permit")
-    patch = [{"op": "replace", "path": f"/devices/1/rules/{k}/{key}", "value": new}]
-    return timed(lambda: compare_reach(climb.sweep, climb.edited(apply(raw, patch, design)[1]).sweep))
+def resident() -> float:
+    """Return the memory of this process in MiB."""
+    gc.collect()
+    pages = int(Path("/proc/self/statm").read_text(encoding="ascii").split()[1])
+    return pages * resource.getpagesize() / 2**20
 
 
-def _without(raw: dict[str, Any], design: Design, climb: Climb, at: str) -> float:
-    """Return the seconds from taking one thing out to its consequences."""
-    patch = [{"op": "remove", "path": at}]
-    return timed(lambda: compare_reach(climb.sweep, climb.edited(apply(raw, patch, design)[1]).sweep))
+def _edited(raw: Tree, climb: Climb, patch: Patch) -> tuple[list[float], list[float]]:
+    """Return the seconds of an edit, and of the findings after it, made and taken back some times."""
+    spent, findings = list[float](), list[float]()
+    tree, here = raw, climb
+    for _ in range(TURNS):
+        for step in (patch, None):
+            step = step if step is not None else jsonpatch.make_patch(tree, raw).patch
+            began = perf_counter()
+            tree, design = apply(tree, step, here.design)
+            after = here.edited(design)
+            after.consequences_since(here)
+            spent.append(perf_counter() - began)
+            findings.append(timed(lambda c=after: c.findings))
+            here = after
+    return spent, findings
 
 
-def _a_route(raw: dict[str, Any]) -> str:
+def edits(raw: Tree) -> dict[str, Patch]:
+    """Return one edit a kind."""
+    devices = list(enumerate(raw["devices"]))
+    d, wall = next((d, x) for d, x in devices if len(x.get("rules", [])) > 5)
+    k, rule = next((k, r) for k, r in enumerate(wall["rules"]) if "any" not in (*r["from"], *r["to"]) and k > 1)
+    other = "drop" if rule["action"] == "permit" else "permit"
+    new = {**rule, "name": "another", "sources": ["10.17.3.96/29"]}
+    zone = next((at, z) for at, z in _zoned(d, wall) if z in rule["from"] + rule["to"])
+    names = [z["name"] for z in wall["zones"] if z.get("kind", "routed") == "routed"]
+    nat = next((f"/devices/{d}/nat/{i}" for d, x in devices for i, _ in enumerate(x.get("nat", []))), None)
+    out: dict[str, Patch] = {
+        "a rule edited": [{"op": "replace", "path": f"/devices/{d}/rules/{k}/action", "value": other}],
+        "a rule naming a new address": [{"op": "add", "path": f"/devices/{d}/rules/{k}", "value": new}],
+        "a route out": [{"op": "remove", "path": _a_route(raw)}],
+        "a tag out": [{"op": "remove", "path": _a_tag(raw)}],
+        "a port off": [{"op": "add", "path": f"{_a_port(raw)}/enabled", "value": False}],
+        "a zone changed": [{"op": "replace", "path": zone[0], "value": next(n for n in names if n != zone[1])}],
+    }
+    if nat is not None:
+        out["a translation edited"] = [{"op": "add", "path": f"{nat}/enabled", "value": False}]
+    return out
+
+
+def _zoned(d: int, wall: Tree) -> Iterator[tuple[str, str]]:
+    """Yield the subinterfaces of a firewall that stand in a zone, and the zone."""
+    for key in ("ports", "lags"):
+        for k, port in enumerate(wall.get(key, [])):
+            for s, sub in enumerate(port.get("subinterfaces", [])):
+                if sub.get("zone"):
+                    yield f"/devices/{d}/{key}/{k}/subinterfaces/{s}/zone", sub["zone"]
+            if port.get("zone") and port.get("addresses"):
+                yield f"/devices/{d}/{key}/{k}/zone", port["zone"]
+
+
+def _a_route(raw: Tree) -> str:
     """Return the pointer of a static route."""
-    routes = ((d, x.get("vrfs", [{}])[0].get("routes", [])) for d, x in enumerate(raw["devices"]))
-    return next(f"/devices/{d}/vrfs/0/routes/3" for d, r in routes if len(r) > 3)
+    routes = ((d, x.get("vrfs", [{}])[0].get("routes", [])) for d, x in enumerate(raw["devices"]) if x.get("vrfs"))
+    return next(f"/devices/{d}/vrfs/0/routes/{len(r) - 1}" for d, r in routes if len(r) > 1)
 
 
-def _a_tag(raw: dict[str, Any]) -> str:
+def _ports(raw: Tree) -> Iterator[tuple[str, Tree]]:
+    for d, device in enumerate(raw["devices"]):
+        for key in ("lags", "ports"):
+            for k, port in enumerate(device.get(key, [])):
+                if device["kind"] == "switch":
+                    yield f"/devices/{d}/{key}/{k}", port
+
+
+def _a_tag(raw: Tree) -> str:
     """Return the pointer of a tag on an uplink: without it a segment falls apart."""
-    ports = ((f"/devices/{d}/ports/{k}", p) for d, x in enumerate(raw["devices"]) for k, p in enumerate(x["ports"]))
-    return next(f"{at}/tagged/0" for at, p in ports if len(p.get("tagged", [])) > 1)
+    return next(f"{at}/tagged/0" for at, p in _ports(raw) if len(p.get("tagged", [])) > 1)
+
+
+def _a_port(raw: Tree) -> str:
+    """Return the pointer of an edge port."""
+    return next(at for at, p in _ports(raw) if p.get("untagged") and not p.get("tagged"))
+
+
+def beside(size: str) -> tuple[float, float]:
+    """Return the seconds of an edit of the demo alone, and while a large site is computed in another thread: neither waits for the other's lock."""
+    raw, large = site_of("demo"), parse_design(site_of(size))
+    climb = Climb(parse_design(raw))
+    climb.consequences_since(climb)
+    patch = edits(raw)["a rule edited"]
+    alone = statistics.median(_edited(raw, climb, patch)[0])
+    other = Thread(target=lambda: Climb(large).sweep.fingerprints, daemon=True)
+    other.start()
+    together = statistics.median(_edited(raw, climb, patch)[0])
+    other.join()
+    return alone, together
 
 
 def sampled(climb: Climb) -> list[tuple[int, int]]:
@@ -136,7 +221,7 @@ def plain(climb: Climb) -> float:
         parts = family.plane.fecs
         p, q = np.flatnonzero(parts.segment == a), np.flatnonzero(parts.segment == b)
         permitted = 0
-        for device, source, target in parts.filter_sets[parts.chain[p[0], q[0]]] if len(p) and len(q) else ():
+        for device, source, target in parts.filter_sets[parts.filter_set[p[0], q[0]]] if len(p) and len(q) else ():
             open_ = [(one, two, [(n, 0, 65535) for n in range(256)])]
             for rule in walls[device].rules:
                 if not ({source, "any"} & set(rule.from_) and {target, "any"} & set(rule.to)):

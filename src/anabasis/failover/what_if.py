@@ -144,7 +144,7 @@ class WhatIf:
         if state not in self._sweeps:
             if len(self._sweeps) > 8:
                 self._sweeps = {k: s for k, s in self._sweeps.items() if s is getattr(self, "well", None)}
-            self._sweeps[state] = Sweep(self._site(state))
+            self._sweeps[state] = Sweep(self._site(state), base=getattr(self, "well", None))
         return self._sweeps[state]
 
     def _site(self, state: Conditions) -> Site:

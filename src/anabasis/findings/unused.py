@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anabasis.design import Design, remove
+from anabasis.design import Design, Patch, remove
 from anabasis.design.devices import BridgingBox, Firewall
 from anabasis.design.notation import pointer
 from anabasis.design.uses import uses
@@ -18,14 +18,20 @@ def check(site: Site) -> Iterator[Finding]:
     tree = site.written
     used = {use.target for use in uses(tree)}
     for at, what in _things(design, used):
-        yield Finding("unused", f"{what} is used nowhere.", (at,), remove(tree, at).patch)
+        mend = remove(tree, at).patch if at in used else taken_out(at)  # a zone that rules speak of goes out of them too
+        yield Finding("unused", f"{what} is used nowhere.", (at,), mend)
     for table in site.net.tables.values():
         connected = {r.to: r for r in table.routes if r.origin == "connected" and r.active}
         for route in table.routes:
             better = connected.get(route.to)
             if route.origin == "static" and route.active and better is not None and better.rank < route.rank:
                 said = f"{route.device}: the route to {route.to} by {route.goes_to or route.interface} never wins: {better.interface} is in that subnet itself."
-                yield Finding("unused", said, (route.pointer,), remove(tree, route.pointer).patch)
+                yield Finding("unused", said, (route.pointer,), taken_out(route.pointer))
+
+
+def taken_out(at: str) -> Patch:
+    """Return the edit that takes out what nothing names."""
+    return [{"op": "remove", "path": at}]
 
 
 def _things(design: Design, used: set[str]) -> Iterator[tuple[str, str]]:
