@@ -87,7 +87,7 @@ def test_a_route_to_a_target_decides_after_an_edit_too(demo: Loaded) -> None:
     before = Climb(bare, uplink)
     assert before.site.conditions.active == {("gate", 1, "gate-b")}
     edited = apply(tree, [{"op": "remove", "path": "/devices/4/vrfs/0/routes/0"}], bare)[1]
-    assert Climb(edited, uplink, before).site.conditions.active == {("gate", 1, "gate-a")}
+    assert before.edited(edited).site.conditions.active == {("gate", 1, "gate-a")}
 
 
 def test_a_pair_that_shares_its_gateways(demo: Loaded) -> None:
