@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import copy
+from collections.abc import Iterator
 
 import numpy as np
 from hypothesis import given, note
@@ -48,7 +49,49 @@ def edits(tree: Tree, data: st.DataObject) -> list[dict[str, object]]:
         able.append([{"op": "move", "from": f"{at}/rules/{k}", "path": f"{at}/rules/{to}"}])
         able.append([{"op": "add", "path": f"{at}/rules/{k}/services", "value": ["tcp/4000-4010"]}])
         able.append([{"op": "add", "path": f"{at}/rules/{k}/from", "value": ["no-such-zone"]}])
+    able += list(_beyond_rules(tree, device, at, data))
     return data.draw(st.sampled_from(able))
+
+
+ADDRESSES = ["10.64.11.0/25", "10.64.12.9", "10.64.13.64/26", "192.0.2.10", "198.51.100.0/24", "2001:db8:9::/64", "any"]
+SERVICES = ["tcp/443", "tcp/8000-8100", "udp/53", "icmp", "proto/47", "any"]
+
+
+def _beyond_rules(tree: Tree, device: Tree, at: str, data: st.DataObject) -> Iterator[list[dict[str, object]]]:
+    """Yield edits of a device that are no edits of rules in place: new rules and addresses, zones, translations, defaults, interfaces."""
+    zones = [z["name"] for z in device.get("zones", [])]
+    if zones:
+        rule = {
+            "name": "new one",
+            "from": [data.draw(st.sampled_from(zones))],
+            "to": [data.draw(st.sampled_from(zones))],
+            "sources": [data.draw(st.sampled_from(ADDRESSES))],
+            "destinations": [data.draw(st.sampled_from(ADDRESSES))],
+            "services": [data.draw(st.sampled_from(SERVICES))],
+            "action": data.draw(st.sampled_from(["permit", "drop", "refuse"])),
+        }
+        place = f"{at}/rules/0" if device.get("rules") else f"{at}/rules"
+        yield [{"op": "add", "path": place, "value": rule if device.get("rules") else [rule]}]
+        yield [{"op": "add", "path": f"{at}/between_zones", "value": data.draw(st.sampled_from(["permit", "drop"]))}]
+    if device.get("rules"):
+        k = data.draw(st.integers(0, len(device["rules"]) - 1))
+        yield [{"op": "add", "path": f"{at}/rules/{k}/sources", "value": [data.draw(st.sampled_from(ADDRESSES))]}]
+        yield [{"op": "add", "path": f"{at}/rules/{k}/enabled", "value": data.draw(st.booleans())}]
+    for i, _ in enumerate(device.get("nat", [])):
+        yield [{"op": "add", "path": f"{at}/nat/{i}/enabled", "value": data.draw(st.booleans())}]
+        yield [{"op": "remove", "path": f"{at}/nat/{i}"}]
+    for kind in ("ports", "lags"):
+        for k, port in enumerate(device.get(kind, [])):
+            for where, one in (
+                (f"{at}/{kind}/{k}", port),
+                *((f"{at}/{kind}/{k}/subinterfaces/{s}", x) for s, x in enumerate(port.get("subinterfaces", []))),
+            ):
+                if "zone" in one and zones:
+                    yield [{"op": "replace", "path": f"{where}/zone", "value": data.draw(st.sampled_from(zones))}]
+                if one.get("addresses"):
+                    yield [{"op": "remove", "path": f"{where}/addresses"}]
+    for i in range(len(tree.get("addresses", []))):
+        yield [{"op": "add", "path": f"/addresses/{i}/members", "value": [data.draw(st.sampled_from(ADDRESSES[:-1]))]}]
 
 
 def outcome(tree: Tree, patch: list[dict[str, object]], design: Design | None) -> tuple[Tree, Design] | list[str]:
@@ -91,6 +134,28 @@ def parts(value: object, at: str = "") -> list[str]:
         found = [at] if "note" in value or at.rpartition("/")[2].isdigit() or at == "" else []
         return found + [p for k, v in value.items() for p in parts(v, f"{at}/{k}")]
     return [p for k, v in enumerate(value) for p in parts(v, f"{at}/{k}")] if isinstance(value, list) else []
+
+
+@law(2000, 50)
+@given(sites(), st.data())
+def test_edits_of_every_kind_one_after_the_other(tree: Tree, data: st.DataObject) -> None:
+    """One memo through them all, and back to where one began: every state is what it is from nothing."""
+    design = parse_design(tree)
+    states, here = [(tree, design)], Climb(design)
+    for _ in range(data.draw(st.integers(1, 4))):
+        if data.draw(st.booleans()):
+            assert here.verdicts().all is not None
+        found = outcome(states[-1][0], edits(states[-1][0], data), states[-1][1])
+        if not isinstance(found, list):
+            states.append(found)
+    for tree_then, design_then in (*states, states[0]):
+        here, anew = here.edited(design_then), Climb(parse_design(tree_then))
+        assert (here.sweep.fingerprints == anew.sweep.fingerprints).all()
+        for said in ("known", "some", "full", "led"):
+            assert np.array_equal(getattr(here.sweep.tally(), said), getattr(anew.sweep.tally(), said))
+        assert here.verdicts().all == anew.verdicts().all
+        assert [f.sentence for f in here.findings] == [f.sentence for f in anew.findings]
+        assert here.policies() == anew.policies()
 
 
 def told(climb: Climb) -> dict[str, object]:
