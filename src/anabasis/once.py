@@ -44,11 +44,6 @@ class once(Generic[T]):  # noqa: N801 - a decorator, spelled as one
         return value
 
 
-def known(instance: object, name: str) -> Any:
-    """Return what such a property holds already; None where it has not been asked for."""
-    return instance.__dict__.get(name)
-
-
 def changed(instance: T, drop: tuple[str, ...] = (), **fields: object) -> T:
     """Return a copy with other values in some fields and all that was worked out, but for what is dropped: whoever asks knows that it stays true."""
     new = copy(instance)

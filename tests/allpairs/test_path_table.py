@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from anabasis.allpairs import Zones
-from anabasis.allpairs.forwarding import Path, PathTable
+from anabasis.allpairs.path_table import Path, PathTable
 
 zones: st.SearchStrategy[Zones] = st.tuples(st.just("fw"), st.sampled_from("ab"), st.sampled_from("bc"))
 crossings = st.lists(zones, max_size=2).map(tuple)

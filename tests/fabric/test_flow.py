@@ -16,7 +16,7 @@ def fabric_of(*devices: dict[str, Any], cables: list[list[str]] | None = None) -
 
 
 def attachment(fabric: Fabric, label: str, form: int = 0) -> Attachment:
-    """Return a attachment by label and form."""
+    """Return an attachment by label and form."""
     return next(t for t in fabric.attachments if t.label == label and t.form == form)
 
 

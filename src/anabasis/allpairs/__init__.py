@@ -2,8 +2,8 @@
 
 from anabasis.allpairs.family import Family, PairSpace
 from anabasis.allpairs.fingerprints import Fingerprints
-from anabasis.allpairs.forwarding import HOST, Zones
 from anabasis.allpairs.forwarding_classes import ForwardingClasses
+from anabasis.allpairs.path_table import HOST, Zones
 from anabasis.allpairs.permits import Lines
 from anabasis.allpairs.sweep import Sweep
 from anabasis.allpairs.tally import Tally

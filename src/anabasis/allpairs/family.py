@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from anabasis.allpairs.forwarding import Zones
+from anabasis.allpairs.path_table import Zones
 from anabasis.allpairs.permits import Permits
 from anabasis.allpairs.plane import ForwardingPlane
 from anabasis.allpairs.translated_flows import TranslatedFlows

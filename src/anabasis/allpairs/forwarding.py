@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
+from anabasis.allpairs.path_table import HOST, Node, Path, Paths, PathTable, Zones, lost
 from anabasis.classes import Mask, Numbers
 from anabasis.design.devices import Outside, RoutingBox
 from anabasis.design.notation import Address
@@ -20,130 +21,8 @@ from anabasis.fabric import Attachment
 from anabasis.routing import HostGroup, L3Interface, TableRoute, kept_apart, routes_packets
 from anabasis.site import Site, number_to_address
 
-Zones = tuple[str, str, str]
-"""(firewall, ingress zone, egress zone)."""
 Fib = list[npt.NDArray[np.int32]]
 """int32[address_class] each: index into a table's routes, -1 = none; more than one where routes share traffic."""
-
-
-@dataclass(frozen=True)
-class Path:
-    """Where packets to one class of addresses end, and what they cross on the way."""
-
-    arrived: bool
-    end: Attachment | None = None
-    """The attachment that puts the packet onto its last link."""
-    behind: str | None = None
-    """The outside that keeps it."""
-    crossings: tuple[Zones, ...] = ()
-    refuses_private: bool = False
-    """It enters an outside that drops private sources."""
-    touched: bool = False
-    """A translation on the way might change a packet."""
-    lost_at: str = ""
-    """Of a path that does not arrive: where the packet is lost; the name of a box, a link, or `HOST`."""
-
-    def then(self, crossings: tuple[Zones, ...]) -> Path:
-        """Return the same path with filtering points behind it."""
-        return replace(self, crossings=self.crossings + crossings) if crossings else self
-
-    @property
-    def firewalls(self) -> frozenset[str]:
-        """Return the firewalls crossed."""
-        return frozenset(c[0] for c in self.crossings)
-
-
-Paths = tuple[Path, ...]
-"""Every way packets may take; one that is lost stands for all."""
-HOST = "host"
-"""Lost before it leaves the host that sends it."""
-
-
-def lost(at: str, touched: bool = False) -> Path:
-    """Return the path of a packet that is lost."""
-    return Path(False, touched=touched, lost_at=at)
-
-
-Node = tuple[str, str, L3Interface | None]
-"""(device, VRF, interface the packet came in by; None = sent from behind or by the box itself)."""
-
-
-Head = tuple[bool, tuple[Zones, ...], bool, bool]
-"""What of a path is not its end: arrived, crossings, refuses private sources, touched."""
-End = tuple[Attachment | None, str | None, str]
-"""The last attachment, or the outside behind which it ends, or where it is lost."""
-_SHIFT = 24
-"""A number of paths is that of their heads, times 2**24, and that of their ends."""
-
-
-class PathTable:
-    """Paths by number, so that arrays can speak of them. What stands in front of paths changes their heads only, so ends are many and heads are few."""
-
-    def __init__(self) -> None:
-        self.heads: list[tuple[Head, ...]] = []
-        self.ends: list[tuple[End, ...]] = []
-        self._touched: list[bool] = []
-        self._head_at: dict[tuple[Head, ...], int] = {}
-        self._end_at: dict[tuple[End, ...], int] = {}
-        self._longer: dict[tuple[tuple[Zones, ...], bool, bool, int], int] = {}
-        self._known: dict[int, Paths] = {}
-
-    def number(self, paths: Paths) -> int:
-        """Return the number of some paths."""
-        heads = tuple((p.arrived, p.crossings, p.refuses_private, p.touched) for p in paths)
-        ends = tuple((p.end, p.behind, p.lost_at) for p in paths)
-        end = self._end_at.setdefault(ends, len(self.ends))
-        if end == len(self.ends):
-            self.ends.append(ends)
-        return self._head(heads) << _SHIFT | end
-
-    def _head(self, heads: tuple[Head, ...]) -> int:
-        found = self._head_at.setdefault(heads, len(self.heads))
-        if found == len(self.heads):
-            self.heads.append(heads)
-            self._touched.append(any(touched for *_, touched in heads))
-        return found
-
-    def of(self, number: int) -> Paths:
-        """Return the paths of a number."""
-        if number not in self._known:
-            heads, ends = self.heads[number >> _SHIFT], self.ends[number & (1 << _SHIFT) - 1]
-            self._known[number] = tuple(
-                Path(arrived, end, behind, crossings, refuses, touched, lost_at)
-                for (arrived, crossings, refuses, touched), (end, behind, lost_at) in zip(heads, ends, strict=True)
-            )
-        return self._known[number]
-
-    def before(self, crossings: tuple[Zones, ...], refuses: bool, touched: Mask, numbers: Numbers) -> Numbers:
-        """Return the numbers of paths that are those of some numbers with something in front of them."""
-        if len(numbers) == 1:  # an address that a box holds: most calls are about one class
-            head, end = divmod(int(numbers[0]), 1 << _SHIFT)
-            return np.array([self._before(crossings, refuses, bool(touched[0]), head) << _SHIFT | end], dtype=np.intp)
-        keys, at = np.unique((numbers >> _SHIFT) * 2 + touched, return_inverse=True)
-        heads = np.array([self._before(crossings, refuses, bool(k & 1), int(k) >> 1) for k in keys], dtype=np.intp)
-        return heads[at] << _SHIFT | numbers & (1 << _SHIFT) - 1
-
-    def _before(self, crossings: tuple[Zones, ...], refuses: bool, touched: bool, head: int) -> int:
-        key = crossings, refuses, touched, head
-        if key not in self._longer:
-            told = [
-                (arrived, crossings + crossed if arrived else crossed, refuses or refused, touched or changed)
-                for arrived, crossed, refused, changed in self.heads[head]
-            ]
-            if not all(arrived for arrived, *_ in told):
-                told = [(False, (), False, any(changed for *_, changed in told))] * len(told)
-            self._longer[key] = self._head(tuple(told))
-        return self._longer[key]
-
-    def touched(self, numbers: Numbers) -> Mask:
-        """Return, in the shape of some numbers, whether a translation might change packets on their way."""
-        heads, at = np.unique(numbers >> _SHIFT, return_inverse=True)
-        found: Mask = np.array([self._touched[h] for h in heads], dtype=bool)[at].reshape(numbers.shape)
-        return found
-
-    def parted(self, numbers: Numbers) -> tuple[Numbers, Numbers]:
-        """Return the numbers of heads and of ends."""
-        return numbers >> _SHIFT, numbers & (1 << _SHIFT) - 1
 
 
 @dataclass(frozen=True)
@@ -241,7 +120,7 @@ class Forwarding:
         return self._to_first_heard(attachment, holders) if holders else Step(Path(True, end=attachment))
 
     def _to_first_heard(self, start: Attachment, holders: list[L3Interface]) -> Step:
-        """Go to the first interface that frames of a attachment get to; one that nothing passes is none."""
+        """Go to the first interface that frames of an attachment get to; one that nothing passes is none."""
         for interface in holders:
             if interface.attachment is not None and self._site.fabric.delivers(start, interface.attachment):
                 over = self.over_link(start, interface.attachment)
@@ -425,7 +304,3 @@ def _together(paths: Paths) -> Paths:
     """Return paths of which all have to arrive: one that is lost stands for them."""
     gone = next((p for p in paths if not p.arrived), None)
     return paths if gone is None else (replace(gone, touched=any(p.touched for p in paths)),)
-
-
-def _before(crossings: tuple[Zones, ...], path: Path) -> Path:
-    return replace(path, crossings=crossings + path.crossings) if crossings and path.arrived else path

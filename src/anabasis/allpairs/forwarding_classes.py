@@ -1,6 +1,6 @@
-"""ForwardingClasses: what of a host group forwarding tells apart, and for every two of them whether routes lead there and back, and over what.
+"""Forwarding classes (fecs; RFC 3031, section 2.1): what of a host group forwarding tells apart, and for every two of them whether routes lead there and back, and over what.
 
-All pairs at once: a fec is a source and a destination alike, so everything here is an array `[fec, fec]`. Rules are not in it.
+All pairs at once: a forwarding class is a source and a destination alike, so everything here is an array `[fec, fec]`. Rules are not in it.
 """
 
 from __future__ import annotations
@@ -11,7 +11,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 import numpy.typing as npt
 
-from anabasis.allpairs.forwarding import HOST, Step, Zones, label_of
+from anabasis.allpairs.forwarding import Step, label_of
+from anabasis.allpairs.path_table import HOST, Zones
 from anabasis.classes import Mask, Numbers
 from anabasis.once import once
 
@@ -24,7 +25,7 @@ FilterSet = tuple[Zones, ...]
 
 @dataclass(frozen=True)
 class Shape:
-    """The pairs of fecs that one filter_set decides."""
+    """The pairs of fecs that one filter set decides."""
 
     rows: Numbers
     """int[row]: the fecs that send"""
@@ -77,11 +78,11 @@ class ForwardingClasses:
         """By number of whole paths: where a packet is lost; empty where it arrives, or a translation has a word."""
         firewalls, refuses, filter_set = self._told(wholes)
         self.sent: Numbers = filter_set[there]
-        """int[row, fec]: the filter_set that packets meet on the way there, whatever becomes of replies; -1 = lost, or translated"""
+        """int[row, fec]: the filter set that packets meet on the way there, whatever becomes of replies; -1 = lost, or translated"""
         self.touched: Mask = self.touched_row[:, self.place][self.row]
         """bool[fec, fec]: such a translation stands on the way there"""
         self.filter_set: npt.NDArray[np.int32] = np.full((count, count), -1, dtype=np.int32)
-        """int32[fec, fec]: the filter_set that decides, -1 = routes and frames do not lead there and back, or a translation may have a word"""
+        """int32[fec, fec]: the filter set that decides, -1 = routes and frames do not lead there and back, or a translation may have a word"""
         private = plane.private[self.place]
         for p in range(count):  # a row at a time, so that memory stays at a few arrays
             go, come = there[self.row[p]], back[self.row, p]
@@ -113,7 +114,7 @@ class ForwardingClasses:
 
     @once
     def through(self) -> dict[Zones, Numbers]:
-        """Return the numbers of the filter_sets that each crossing is in."""
+        """Return the numbers of the filter sets that each crossing is in."""
         found: dict[Zones, list[int]] = {}
         for number, filter_set in enumerate(self.filter_sets):
             for crossing in filter_set:
@@ -122,7 +123,7 @@ class ForwardingClasses:
 
     @once
     def shapes(self) -> dict[int, Shape]:
-        """Return the pairs that each filter_set decides, by the filter_set's number."""
+        """Return the pairs that each filter set decides, by the filter set's number."""
         count = len(self.filter_set)
         cells = np.flatnonzero(self.filter_set.ravel() >= 0)
         numbers = self.filter_set.ravel()[cells]
@@ -175,7 +176,7 @@ class ForwardingClasses:
         return np.array([row_of[g] for g in self.group.tolist()], dtype=np.intp)
 
     def _whole(self, reply: bool, wholes: dict[tuple[int, int, bool], int]) -> Numbers:
-        """Return int[row, fec]: the number of the whole paths to each fec; what is in a whole path is kept in `wholes`."""
+        """Return int[row, fec]: the number of the whole paths to each forwarding class; what is in a whole path is kept in `wholes`."""
         heads, ends = self.plane.forwarding.table.parted(self.numbers[:, self.place])
         groups = len(self.plane.groups)
         unique, at = np.unique(ends * groups + self.group, return_inverse=True)
@@ -202,7 +203,7 @@ class ForwardingClasses:
         return self._last.setdefault(tuple(found), len(self._last))
 
     def _told(self, wholes: dict[tuple[int, int, bool], int]) -> tuple[Numbers, Mask, Numbers]:
-        """Return by number of whole paths: the set of firewalls (-1 = lost), whether an outside refuses private sources, the filter_set."""
+        """Return by number of whole paths: the set of firewalls (-1 = lost), whether an outside refuses private sources, the filter set."""
         table, lasts = self.plane.forwarding.table, list(self._last)
         firewalls, filter_set = np.full(len(wholes), -1, dtype=np.intp), np.full(len(wholes), -1, dtype=np.intp)
         refuses = np.zeros(len(wholes), dtype=bool)

@@ -1,7 +1,8 @@
-"""PermitMatrices: what rules let pass between all fecs at once.
+"""Permit matrices: what rules let pass between all forwarding classes at once.
 
-A matrix is every pair of fecs whose flows one filter_set of crossings decides. Its sources fall into kinds that none of its rules tells apart, its
-destinations likewise, so a matrix is a small table of services, kind by kind, however many hosts it is about. Translations have translated instead.
+A matrix is every pair of forwarding classes (fecs) whose flows one filter set decides. Its sources fall into kinds that none of its rules tells apart, its
+destinations likewise, so a matrix is a small table of services, kind by kind, however many hosts it is about. Where translations have a word
+there are translated flows instead.
 """
 
 from __future__ import annotations
@@ -16,8 +17,8 @@ import numpy.typing as npt
 
 from anabasis.allpairs.family import Family
 from anabasis.allpairs.fingerprints import Fingerprints, Weights
-from anabasis.allpairs.forwarding import Zones
 from anabasis.allpairs.forwarding_classes import FilterSet, ForwardingClasses, Shape
+from anabasis.allpairs.path_table import Zones
 from anabasis.allpairs.permits import Crossed
 from anabasis.allpairs.taking_over import Arrived, Carried, Change, Finer
 from anabasis.allpairs.tally import Tally
@@ -32,11 +33,11 @@ KEPT = 6
 
 @dataclass(frozen=True)
 class PermitMatrix:
-    """All pairs of fecs that one filter_set decides."""
+    """All pairs of fecs that one filter set decides."""
 
     shape: Shape
     sources: npt.NDArray[np.float32]
-    """[row, kind]: 1 where a fec has such a source"""
+    """[row, kind]: 1 where a forwarding class has such a source"""
     destinations: npt.NDArray[np.float32]
     """[column, kind]"""
     passed: Bits
@@ -48,7 +49,7 @@ class PermitMatrix:
     def moved(self, shape: Shape, rows: Numbers, columns: Numbers) -> PermitMatrix | None:
         """Return the matrix about fecs that have other numbers now; None where it is about other pairs.
 
-        `rows`, `columns`: int[n], the numbers that the rows and columns of `shape` had here; -1 = there was no such fec.
+        `rows`, `columns`: int[n], the numbers that the rows and columns of `shape` had here; -1 = there was no such forwarding class.
         """
         at, to = _places(self.shape.rows, rows), _places(self.shape.columns, columns)
         if at is None or to is None:
@@ -87,7 +88,7 @@ def _places(known: Numbers, numbers: Numbers) -> Numbers | None:
 
 
 class PermitMatrices:
-    """All matrices of one family, and the translated beside them."""
+    """All matrices of one family, and translated flows beside them."""
 
     def __init__(
         self, family: Family, fecs: ForwardingClasses, segments: int, base: PermitMatrices | None = None
@@ -156,7 +157,7 @@ class PermitMatrices:
             yield p, names[segment], self._classes[self._starts[p] : self._starts[p + 1]]
 
     def _members(self) -> tuple[Numbers, Numbers]:
-        """Return where the classes of each fec begin, and the classes, fec by fec."""
+        """Return where the classes of each forwarding class begin, and the classes, one after the other."""
         found: list[Numbers] = []
         for g in dict.fromkeys(self.fecs.group.tolist()):
             mine = self.family.members[g]
@@ -267,7 +268,7 @@ class PermitMatrices:
         return PermitMatrix(shape, has, takes, passed, weighs, weighed)
 
     def _kind(self, crossing: Zones, sending: bool, fecs: Numbers, classes: Numbers) -> Numbers:
-        """Return int[class]: the kinds that the classes of some fecs have at a crossing; many filter_sets ask for the same."""
+        """Return int[class]: the kinds that the classes of some fecs have at a crossing; many filter sets ask for the same."""
         key = crossing, sending, fecs.tobytes()
         if key not in self._kinds:
             c = self._crossed[crossing]
@@ -348,7 +349,7 @@ class PermitMatrices:
         )
 
     def _by_rules(self, want: Bits) -> tuple[Mask, Mask]:
-        """Return bool[fec, fec] twice, translations aside: some flow passes, every flow passes. PermitMatrices taken over keep what they said."""
+        """Return bool[fec, fec] twice, translations aside: some flow passes, every flow passes. Matrices taken over keep what they said."""
         key = want.tobytes()
         if key in self._tallies:
             return self._tallies[key]
@@ -398,7 +399,7 @@ class PermitMatrices:
         return whole
 
     def _by_segment(self, found: npt.NDArray[Scalar], join: np.ufunc) -> npt.NDArray[Scalar]:
-        """Join [fec, fec] to [segment, segment]; zero where a segment has no fec."""
+        """Join [fec, fec] to [segment, segment]; zero where a segment has no forwarding class."""
         out = np.zeros((self.count, self.count), dtype=found.dtype)
         if len(found):
             joined = join.reduceat(join.reduceat(found, self._first, axis=0), self._first, axis=1)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from anabasis.allpairs.forwarding import Zones
+from anabasis.allpairs.path_table import Zones
 from anabasis.classes import AddressClasses, Bits, Mask, Numbers, ServiceAtoms, kinds, packed, unpacked
 from anabasis.policy import Policies, RuleLine, Span
 

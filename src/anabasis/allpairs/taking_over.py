@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anabasis.allpairs.fingerprints import Fingerprints
-from anabasis.allpairs.forwarding import Zones
+from anabasis.allpairs.path_table import Zones
 from anabasis.allpairs.permits import Crossed
 from anabasis.classes import Bits, Mask, Numbers, packed, unpacked
 
@@ -22,12 +22,12 @@ class Arrived:
     """What of the flows of some fecs to one class of addresses gets to a host group through translations."""
 
     owner: Numbers
-    """int[source]: the fec of each source"""
+    """int[source]: the forwarding class of each source"""
     sources: Numbers
     """int[source]: its address class"""
     goal: int
     fec: int
-    """The fec that has the address itself; -1 = another address stands for it."""
+    """The forwarding class that has the address itself; -1 = another address stands for it."""
     segment: int
     passed: Bits
     """uint64[source, word]"""

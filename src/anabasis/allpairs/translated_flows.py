@@ -12,7 +12,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
-from anabasis.allpairs.forwarding import Node, Path, Step, Zones
+from anabasis.allpairs.forwarding import Step
+from anabasis.allpairs.path_table import Node, Path, Zones
 from anabasis.allpairs.permits import Permits
 from anabasis.allpairs.plane import ForwardingPlane
 from anabasis.allpairs.translations import TranslationMaps

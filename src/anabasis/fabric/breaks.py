@@ -155,7 +155,7 @@ def _elsewhere(fabric: Fabric, box: str, vlan: int) -> bool:
 
 
 def own_line(fabric: Fabric, attachment: Attachment) -> Cause | None:
-    """Return what takes down the line of a attachment that stands on a port of its own."""
+    """Return what takes down the line of an attachment that stands on a port of its own."""
     if attachment.port is None or attachment.kind == "edge":
         return None
     return fabric.ports[attachment.box, attachment.port].cause

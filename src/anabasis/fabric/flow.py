@@ -231,7 +231,7 @@ class Fabric:
         return self.members.get((box, vlan), [])
 
     def next(self, node: Attachment | Wire) -> Iterator[Move]:
-        """Yield the next nodes of a frame: from a attachment what it sends, from a wire state what the port makes of it."""
+        """Yield the next nodes of a frame: from an attachment what it sends, from a wire state what the port makes of it."""
         if isinstance(node, Attachment):
             if node.port is None:
                 yield from self.flood(node.box, node.form, None)
@@ -270,7 +270,7 @@ class Fabric:
             yield from ((step, crossing) for step in self.leave(other, form))
 
     def heard(self, attachment: Attachment) -> frozenset[Attachment]:
-        """Return the attachments that a frame sent by a attachment gets to without crossing a filtering point. Computed once a attachment."""
+        """Return the attachments that a frame sent by an attachment gets to without crossing a filtering point. Computed once an attachment."""
         if attachment.index not in self._heard:
             easy = self.easy.of_attachment.get(attachment.index)
             self._heard[attachment.index] = (
@@ -304,7 +304,7 @@ class Fabric:
         return frozenset(attachments - {start})
 
     def carry(self, start: Attachment, goal: Attachment) -> Carriage | None:
-        """Return how a frame gets from one attachment to another, over the fewest filtering points, or None; a attachment hears itself."""
+        """Return how a frame gets from one attachment to another, over the fewest filtering points, or None; an attachment hears itself."""
         if start is goal:
             return Carriage((), None)
         if start.index not in self._carried:
@@ -320,7 +320,7 @@ class Fabric:
         return {}
 
     def _carriages(self, start: Attachment) -> dict[int, Carriage]:
-        """Search outwards from a attachment, fewest crossings first (a 0-1 breadth-first search)."""
+        """Search outwards from an attachment, fewest crossings first (a 0-1 breadth-first search)."""
         before: dict[Wire, tuple[Wire | None, Crossing | None]] = {}
         settled: set[Wire] = set()
         found: dict[int, tuple[int, Wire | None, Crossing | None]] = {}

@@ -7,7 +7,7 @@ pairs, bridged ports of a firewall in different zones) divide it into **parts**,
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 import numpy as np
@@ -88,7 +88,7 @@ class Segments:
         return [parse_prefix(n) for n in dict.fromkeys(n for s in self.all if s.kind != "outside" for n in s.subnets)]
 
     def of(self, attachment: Attachment) -> int:
-        """Return the index of the segment a attachment stands in."""
+        """Return the index of the segment an attachment stands in."""
         return self.of_attachment[attachment.index]
 
 
@@ -136,7 +136,7 @@ def _components(links: list[tuple[int, int]], size: int) -> dict[int, int]:
 
 
 def _vlan_of(attachment: Attachment, fabric: Fabric) -> set[tuple[str, int]]:
-    """Return the (box, VLAN) a attachment's frames enter on a bridging box, if any."""
+    """Return the (box, VLAN) an attachment's frames enter on a bridging box, if any."""
     if attachment.port is None:
         return set() if fabric.meets(attachment.box, attachment.form) else {(attachment.box, attachment.form)}
     return {
@@ -398,7 +398,7 @@ def _distinct(segments: list[Segment]) -> list[Segment]:
     for segment in segments:
         seen[segment.name] += 1
         count = seen[segment.name]
-        out.append(segment if count == 1 else Segment(**{**segment.__dict__, "name": f"{segment.name}#{count}"}))
+        out.append(segment if count == 1 else replace(segment, name=f"{segment.name}#{count}"))
     return out
 
 

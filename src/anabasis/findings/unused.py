@@ -18,7 +18,9 @@ def check(site: Site) -> Iterator[Finding]:
     tree = site.written
     used = {use.target for use in uses(tree)}
     for at, what in _things(design, used):
-        mend = remove(tree, at).patch if at in used else taken_out(at)  # a zone that rules speak of goes out of them too
+        mend = (
+            remove(tree, at).patch if at in used else taken_out(at)
+        )  # a zone that rules speak of goes out of them too
         yield Finding("unused", f"{what} is used nowhere.", (at,), mend)
     for table in site.net.tables.values():
         connected = {r.to: r for r in table.routes if r.origin == "connected" and r.active}

@@ -157,7 +157,7 @@ class _Probe:
         if cause is None:
             return plug
         places = [p for p in cause.pointers if self._is_known(p)]
-        return Plug(**{**plug.__dict__, "decided_by": places or plug.decided_by, "cause": cause})
+        return replace(plug, decided_by=places or plug.decided_by, cause=cause)
 
     def _is_known(self, pointer: str) -> bool:
         kind, _, rest = pointer.removeprefix("/").partition("/")

@@ -29,6 +29,8 @@ class Network3:
     tables: dict[tuple[str, str], Table]
     hosts: list[HostGroup] = field(repr=False)
     claims: Claims = field(repr=False)
+    _spans: dict[HostGroup, Intervals] = field(default_factory=dict, compare=False, repr=False)
+    """What `host_spans` has found already: who stands where."""
 
     @once
     def devices(self) -> dict[str, Device]:
@@ -37,7 +39,7 @@ class Network3:
 
     @once
     def by_attachment(self) -> dict[Attachment, L3Interface]:
-        """Return the interface that stands at a attachment."""
+        """Return the interface that stands at an attachment."""
         return {i.attachment: i for i in self.interfaces if i.attachment is not None}
 
     @once
@@ -110,10 +112,6 @@ class Network3:
         held = self.owned | self.strays | self.contested.keys()
         return {v: sorted(int(a) for a in held if a.version == v) for v in (4, 6)}
 
-    @once
-    def _spans(self) -> dict[HostGroup, Intervals]:
-        return {}
-
     def host_spans(self, group: HostGroup) -> Intervals:
         """Return the addresses that hosts of a group may have, as numbers."""
         if group not in self._spans:
@@ -152,7 +150,7 @@ class Network3:
         return self.silent_outsides(hop, egress.attachment)
 
     def silent_outsides(self, hop: Address, near: Attachment) -> list[L3Interface]:
-        """Return the outsides without an address of their own that stand in the segment of a attachment and answer for a free address there."""
+        """Return the outsides without an address of their own that stand in the segment of an attachment and answer for a free address there."""
         here = self.segments.of_attachment.get(near.index)
         if hop in self.owned or here is None:
             return []
@@ -170,9 +168,7 @@ class Network3:
     def with_routes(self, segments: Segments, devices: set[str]) -> Network3:
         """Return layer 3 of a design that differs in the static routes of some devices only: their tables are anew, the rest stays."""
         tables = self.tables | build_tables(segments, self.interfaces, devices)
-        new = Network3(segments, self.interfaces, tables, self.hosts, self.claims)
-        new.__dict__["_spans"] = self._spans  # who stands where has not changed
-        return new
+        return Network3(segments, self.interfaces, tables, self.hosts, self.claims, self._spans)
 
 
 def build_network(

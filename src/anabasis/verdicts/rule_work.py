@@ -40,7 +40,7 @@ class RuleWork:
     opposed_by: set[str] = field(default_factory=set)
     """Those of them with the opposite action."""
     spares: set[str] = field(default_factory=set)
-    """The names of later rules with the opposite action of which it takes a fec: it makes an exception from them."""
+    """The names of later rules with the opposite action of which it takes a part: it makes an exception from them."""
     instead: set[str] = field(default_factory=set)
     """Who would decide the same without it: names of rules below, or `the default`."""
 
@@ -218,7 +218,7 @@ def _lets(rule: RuleLine) -> bool:
 
 
 def _in_fecs(family: Family, fecs: Classes, ends: Classes, kind: Classes, count: int) -> npt.NDArray[np.float32]:
-    """Return [fec, kind]: 1 where a fec has a class of a kind."""
+    """Return [fec, kind]: 1 where a forwarding class has a class of a kind."""
     out = np.zeros((len(fecs), count), dtype=np.float32)
     place = family.plane.fecs.place
     cells: dict[int, list[int]] = {}
