@@ -132,7 +132,7 @@ class ForwardingClasses:
         used, starts = np.unique(numbers, return_index=True)
         out: dict[int, Shape] = {}
         for n, mine in zip(used.tolist(), np.split(cells, starts[1:]), strict=False):
-            rows, columns = np.unique(mine // count), np.unique(mine % count)
+            rows, columns = _distinct(mine // count), _distinct(np.sort(mine % count))
             whole = len(mine) == len(rows) * len(columns)
             out[n] = Shape(rows, columns, None if whole else self.filter_set[np.ix_(rows, columns)] == n)
         return out
@@ -209,21 +209,29 @@ class ForwardingClasses:
         refuses = np.zeros(len(wholes), dtype=bool)
         filter_sets, sets = dict[FilterSet, int](), dict[frozenset[str], int]()
         for (head, last, reply), number in wholes.items():
-            ways = [
-                (isinstance(over, tuple) and arrived and (reply or not touched), (*crossed, *_points(over)), refused)
-                for (arrived, crossed, refused, touched), over in zip(table.heads[head], lasts[last], strict=True)
-            ]
-            self._lost_at.append(next((over for over in lasts[last] if isinstance(over, str)), ""))
-            crossed_sets = {frozenset(c[0] for c in crossings) for _, crossings, _ in ways}
-            if not all(there for there, _, _ in ways):
+            heads, overs = table.heads[head], lasts[last]
+            self._lost_at.append(next((over for over in overs if isinstance(over, str)), ""))
+            if self._lost_at[-1] or not all(arrived and (reply or not touched) for arrived, _, _, touched in heads):
                 continue
+            ways = [(*crossed, *_points(over)) for (_, crossed, _, _), over in zip(heads, overs, strict=True)]
+            crossed_sets = {frozenset(c[0] for c in crossings) for crossings in ways}
             if len(crossed_sets) == 1:
                 firewalls[number] = sets.setdefault(crossed_sets.pop(), len(sets))
-            refuses[number] = any(refused for _, _, refused in ways)
-            crossed = tuple(sorted({c for _, crossings, _ in ways for c in crossings}))
+            refuses[number] = any(refused for _, _, refused, _ in heads)
+            crossed = tuple(sorted({c for crossings in ways for c in crossings}))
             filter_set[number] = filter_sets.setdefault(crossed, len(filter_sets))
         self.filter_sets = list(filter_sets)
         return firewalls, refuses, filter_set
+
+
+def _distinct(numbers: Numbers) -> Numbers:
+    """Return sorted numbers, each once."""
+    if len(numbers) < 2:
+        return numbers
+    new = np.empty(len(numbers), dtype=bool)
+    new[0] = True
+    np.not_equal(numbers[1:], numbers[:-1], out=new[1:])
+    return numbers[new]
 
 
 def _points(over: tuple[Zones, ...] | str) -> tuple[Zones, ...]:
