@@ -74,6 +74,11 @@ def mentions(document: dict[str, Any] | Design, skip: Collection[int] = ()) -> I
     yield from _model(Design, document, "", "", None, skip)
 
 
+def mentions_in(part: Part) -> Iterator[Mention]:
+    """Yield every mention inside one part of the models, pointers counted from it."""
+    yield from _model(type(part), part, "", "", None, ())
+
+
 def _model(
     model: type[Part], node: Any, pointer: str, owner: str, device: int | None, skip: Collection[int]
 ) -> Iterator[Mention]:

@@ -57,7 +57,7 @@ def find_all(verdicts: Verdicts) -> list[Finding]:
     """Return every finding of a site, the grave ones first and from the lowest stage up."""
     site = verdicts.sweep.site
     below_rules = (cabling.check, bundling.check, tables.check, membership.check, addressing.check, layer3.check)
-    on_site = (leases.check, zoning.check, unused.check, naming.check, pairing.check)
+    on_site = (leases.check, zoning.check, partial(unused.check, memo=verdicts.memo), naming.check, pairing.check)
     on_reach = (returning.check, translating.check, ruling.check, promises.check, expecting.check)
     checks = [*(partial(c, site) for c in on_site), *(partial(c, verdicts) for c in on_reach)]
     lower = verdicts.memo.get("findings below rules", Same(site.net), lambda: [f for c in below_rules for f in c(site)])

@@ -10,7 +10,7 @@ from anabasis.errors import UnknownPlace
 from anabasis.findings.catalogue import Finding
 from anabasis.leases import relay_problem
 from anabasis.policy import LeaseServer, lease_servers
-from anabasis.routing import misaddressed
+from anabasis.routing import L3Interface, misaddressed
 from anabasis.site import Site, find_place, host_place
 from anabasis.trace import walk
 from anabasis.wording import say
@@ -136,6 +136,10 @@ def _unserved(site: Site) -> Iterator[Finding]:
     silent = {
         v.id for v in site.design.vlans if v.leases == "none" or v.purpose in ("switched", "transit", "management")
     }
+    near: dict[int, list[L3Interface]] = {}
+    for i in site.net.interfaces:
+        if i.attachment:
+            near.setdefault(site.segments.all[site.segments.of(i.attachment)].domain, []).append(i)
     for k, segment in enumerate(site.segments.all):
         if segment.kind != "vlan" or set(segment.vlan_ids) & silent:
             continue
@@ -143,12 +147,9 @@ def _unserved(site: Site) -> Iterator[Finding]:
             g.gateway for g in site.net.groups_of[k]
         ):
             continue
-        domain = {
-            i
-            for i in site.net.interfaces
-            if i.attachment and site.segments.all[site.segments.of(i.attachment)].domain == segment.domain
-        }
-        mine = [e for e in entries if any((e.device, e.interface) == (i.device, i.name) for i in domain)]
+        domain = near.get(segment.domain, [])
+        held = {(i.device, i.name) for i in domain}
+        mine = [e for e in entries if (e.device, e.interface) in held]
         if any(e.mode != "off" for e in mine) or not domain:
             continue
         if mine:

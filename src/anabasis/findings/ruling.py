@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 from anabasis.allpairs import Sweep
 from anabasis.design.devices import BridgingBox, Firewall, Outside
 from anabasis.design.notation import parse_prefix
 from anabasis.findings.catalogue import Choice, Finding
+from anabasis.memo import Same
 from anabasis.policy import AnswerList, Policy, RuleLine, Service, Span, holds_address, holds_service
 from anabasis.routing import HostGroup, L3Interface, intersect, look_up
 from anabasis.site import Site, host_place, number_to_address, own_place
@@ -33,7 +35,10 @@ def check(verdicts: Verdicts) -> Iterator[Finding]:
         yield from _idle(verdicts, policy)
         for rule in policy.rules:
             yield from _wide(policy, rule, outside)
-            yield from _elsewhere(verdicts.sweep, policy, rule, covered)
+            inputs = Same(rule, *verdicts.sweep.planes.values()), policy.device
+            yield from verdicts.memo.get(
+                "rules elsewhere", inputs, partial(_elsewhere, verdicts.sweep, policy, rule, covered)
+            )
     yield from risky_answers(site)
 
 
@@ -103,12 +108,12 @@ def _wide(policy: Policy, rule: RuleLine, outside: set[str]) -> Iterator[Finding
         yield Finding("rule-covers-outside", text, (rule.pointer + "/to",))
 
 
-def _elsewhere(sweep: Sweep, policy: Policy, rule: RuleLine, covered: dict[Span, list[HostGroup]]) -> Iterator[Finding]:
+def _elsewhere(sweep: Sweep, policy: Policy, rule: RuleLine, covered: dict[Span, list[HostGroup]]) -> list[Finding]:
     """A rule about addresses whose traffic never meets the firewall: switched in one segment, or routed behind it."""
     site = sweep.site
     sides = [_covered(site, s, covered) for s in (rule.sources, rule.destinations)]
     if not all(sides):
-        return
+        return []
     told: list[str] = []
     for one in sides[0]:
         for two in sides[1]:
@@ -116,11 +121,12 @@ def _elsewhere(sweep: Sweep, policy: Policy, rule: RuleLine, covered: dict[Span,
                 continue
             where = _meets(sweep, policy.device, one, two)
             if where is None:
-                return  # some of it does meet the firewall
+                return []  # some of it does meet the firewall
             told.append(where)
-    if told:
-        text = f"{policy.device}: rule {rule.name} decides nothing: {told[0]}, and never meets {policy.device}."
-        yield Finding("rule-elsewhere", text, (rule.pointer,))
+    if not told:
+        return []
+    text = f"{policy.device}: rule {rule.name} decides nothing: {told[0]}, and never meets {policy.device}."
+    return [Finding("rule-elsewhere", text, (rule.pointer,))]
 
 
 def _covered(site: Site, spans: frozenset[Span], known: dict[Span, list[HostGroup]]) -> list[HostGroup]:

@@ -3,24 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 from anabasis.design import Design, Patch, remove
-from anabasis.design.devices import BridgingBox, Firewall
+from anabasis.design.devices import BridgingBox, Device, Firewall
+from anabasis.design.mentions import mentions, mentions_in
 from anabasis.design.notation import pointer
-from anabasis.design.uses import uses
 from anabasis.findings.catalogue import Finding
+from anabasis.memo import Memo, Same
 from anabasis.site import Site
 
+Names = frozenset[tuple[str, object]]
+"""Names that something uses, by the kind of thing they name."""
 
-def check(site: Site) -> Iterator[Finding]:
+
+def check(site: Site, memo: Memo) -> Iterator[Finding]:
     """One finding a thing, with the edit that takes it out."""
     design = site.design
-    tree = site.written
-    used = {use.target for use in uses(tree)}
-    for at, what in _things(design, used):
-        mend = (
-            remove(tree, at).patch if at in used else taken_out(at)
-        )  # a zone that rules speak of goes out of them too
+    inside = {d.name: memo.get("names used", Same(d), partial(_named_in, d)) for d in design.devices}
+    beside = (m for m in mentions(design, {id(d) for d in design.devices}))
+    everywhere = frozenset((m.kind, m.value) for m in beside).union(*inside.values())
+    for at, what, by_rules in _things(design, everywhere, inside):
+        mend = remove(site.written, at).patch if by_rules else taken_out(at)
         yield Finding("unused", f"{what} is used nowhere.", (at,), mend)
     for table in site.net.tables.values():
         connected = {r.to: r for r in table.routes if r.origin == "connected" and r.active}
@@ -36,26 +40,33 @@ def taken_out(at: str) -> Patch:
     return [{"op": "remove", "path": at}]
 
 
-def _things(design: Design, used: set[str]) -> Iterator[tuple[str, str]]:
+def _named_in(device: Device) -> Names:
+    return frozenset((m.kind, m.value) for m in mentions_in(device))
+
+
+def _things(design: Design, everywhere: Names, inside: dict[str, Names]) -> Iterator[tuple[str, str, bool]]:
+    """Yield pointer and name of what nobody uses, and whether rules speak of it all the same: it goes out of them too."""
     for kind, sets, word in (
         ("addresses", design.addresses, "address set"),
         ("services", design.services, "service set"),
     ):
         for i, entry in enumerate(sets):
-            if pointer(kind, i) not in used:
-                yield pointer(kind, i), f"The {word} {entry.name}"  # type: ignore[attr-defined]
+            if (kind, entry.name) not in everywhere:  # type: ignore[attr-defined]
+                yield pointer(kind, i), f"The {word} {entry.name}", False  # type: ignore[attr-defined]
     for d, device in enumerate(design.devices):
+        used = inside[device.name]
         if isinstance(device, BridgingBox):
             for i, vrf in enumerate(device.vrfs):
-                if vrf.name != "main" and pointer("devices", d, "vrfs", i) not in used:
-                    yield pointer("devices", d, "vrfs", i), f"{device.name}: VRF {vrf.name}"
+                if vrf.name != "main" and ("vrf", vrf.name) not in used:
+                    yield pointer("devices", d, "vrfs", i), f"{device.name}: VRF {vrf.name}", False
         if isinstance(device, Firewall):
             for i, zone in enumerate(device.zones):
                 if not _holds(device, zone.name):
-                    yield pointer("devices", d, "zones", i), f"{device.name}: zone {zone.name}"
+                    known = ("zone", zone.name) in used
+                    yield pointer("devices", d, "zones", i), f"{device.name}: zone {zone.name}", known
             for i, answers in enumerate(device.answers):
-                if pointer("devices", d, "answers", i) not in used:
-                    yield pointer("devices", d, "answers", i), f"{device.name}: the answers {answers.name}"
+                if ("answers", answers.name) not in used:
+                    yield pointer("devices", d, "answers", i), f"{device.name}: the answers {answers.name}", False
 
 
 def _holds(device: Firewall, zone: str) -> bool:

@@ -53,6 +53,8 @@ class Site:
     """What has failed, and which units are active."""
     handed: Mapping[tuple[str, str], Handed] = field(default_factory=dict, compare=False, repr=False)
     """(endpoint, its interface) -> what became of its request for a lease."""
+    _zones_at: dict[str, list[frozenset[str]]] = field(default_factory=dict, compare=False, repr=False)
+    """What `zones_at` has found already: rules have no say in it."""
 
     @once
     def written(self) -> Tree:
@@ -80,13 +82,16 @@ class Site:
             for k in range(len(self.segments.all))
         ]
 
-    @once
+    @property
     def zones_at(self) -> dict[str, list[frozenset[str]]]:
         """Return by firewall, then by segment, the zones in which that firewall meets its hosts: a segment has a zone per firewall.
 
         It is that of the firewall's interface in the segment, else that of its route to the hosts; behind another firewall as well.
         """
-        return {name: self._zones_of(name) for name in self.policies.of}
+        for name in self.policies.of:
+            if name not in self._zones_at:
+                self._zones_at[name] = self._zones_of(name)
+        return self._zones_at
 
     def _zones_of(self, firewall: str) -> list[frozenset[str]]:
         walls = [i for i in self.net.interfaces if i.device == firewall and i.zone]
@@ -213,13 +218,14 @@ def with_leases(site: Site, handed: Mapping[tuple[str, str], Handed]) -> Site:
     if leases == known:
         return replace(site, handed=handed) if handed else site
     net = build_network(site.segments, site.conditions, site.policies.claims, leases)
-    return replace(site, net=net, handed=handed)
+    return replace(site, net=net, handed=handed, _zones_at={})
 
 
 def _on(before: Site, design: Design, policies: Policies, rerouted: set[str]) -> Site:
     """Return a site on the cables, segments and interfaces of another state: only the tables of devices with other routes are anew."""
     if not rerouted:
-        return Site(design, before.segments, before.net, policies, before.conditions, before.handed)
+        known = before._zones_at
+        return Site(design, before.segments, before.net, policies, before.conditions, before.handed, known)
     segments = replace(before.segments, fabric=before.fabric.described_by(design))
     net = before.net.with_routes(segments, rerouted)
     return Site(design, segments, net, policies, before.conditions, before.handed)

@@ -119,6 +119,7 @@ class Verdicts:
         self._known: dict[tuple[int, int], Verdict] = {}
         self._services: dict[int, Service] = {}
         self._named: dict[tuple[int, int], list[int]] = {}
+        self._rules: dict[Zones, RulesMet] = {}
         self._mask = sweep.services.mask(self.question.services)
 
     def judge(self, a: int, b: int) -> Verdict:
@@ -141,8 +142,12 @@ class Verdicts:
         return verdict
 
     def _as_met(self, met: dict[Zones, RulesMet]) -> bool:
-        policies = self.sweep.site.policies
-        return all(rules_between(policies, crossing) == known for crossing, known in met.items())
+        for crossing, known in met.items():
+            if crossing not in self._rules:
+                self._rules[crossing] = rules_between(self.sweep.site.policies, crossing)
+            if self._rules[crossing] is not known and self._rules[crossing] != known:
+                return False
+        return True
 
     @once
     def tally(self) -> Tally:
