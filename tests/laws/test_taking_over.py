@@ -18,7 +18,7 @@ from anabasis.verdicts import compare_reach
 from anabasis.views import cabling, vlan_grid
 from bench.generated import generated_site
 from tests.counts import law
-from tests.sites import Tree, sites
+from tests.sites import Tree, design_of, sites
 
 
 def edits(tree: Tree, data: st.DataObject) -> list[dict[str, object]]:
@@ -222,6 +222,38 @@ def test_what_is_not_spelled_out_is_of_the_same_kind(tree: Tree, data: st.DataOb
     for kind in ("opened", "closed", "changed"):
         told, spelled = ([(c.source, c.target, c.now) for c in getattr(x, kind)] for x in (briefly, exactly))
         assert told == spelled
+
+
+def test_a_part_of_a_class_is_not_taken_for_the_whole() -> None:
+    """An address that a box gets back is a class of its own again, and so a forwarding class: its neighbours are not all there was."""
+    fence = {
+        "name": "fw",
+        "kind": "firewall",
+        "zones": [{"name": "in"}, {"name": "out"}],
+        "nat": [{"name": "n", "from": ["out"], "to": ["any"], "sources": ["10.64.0.0/16"], "source_to": "interface"}],
+        "ports": [
+            {
+                "name": "t",
+                "mode": "routed",
+                "subinterfaces": [{"tag": 12, "addresses": ["10.64.12.1/24"], "zone": "in"}],
+            }
+        ],
+    }
+    bridge = {
+        "name": "ml",
+        "kind": "switch",
+        "routing": True,
+        "ports": [{"name": "1", "tagged": [12, 13]}],
+        "vlan_interfaces": [{"vlan": v, "addresses": [f"10.64.{v}.2/24"]} for v in (12, 13)],
+    }
+    design = design_of(devices=[fence, bridge])
+    tree = design.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    _, without = apply(tree, [{"op": "remove", "path": "/devices/0/ports/0/subinterfaces/0/addresses"}], design)
+    here = Climb(design)
+    for state in (without, design, without, design):
+        assert here.sweep.fingerprints is not None
+        here = here.edited(state)
+        assert (here.sweep.fingerprints == Climb(state).sweep.fingerprints).all()
 
 
 def test_a_segment_falls_apart_and_most_stays() -> None:

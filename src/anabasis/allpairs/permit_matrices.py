@@ -142,11 +142,12 @@ class PermitMatrices:
             key = np.unique(classes).tobytes()
             known.setdefault(key, p)
             known.setdefault((name, key), p)
+        parts = np.bincount(within[within >= 0], minlength=base.family.classes.count)
         out = np.full(len(self.fecs.group), -1, dtype=np.intp)
         for p, name, classes in self._by_name():
-            there = within[classes]
-            if (there >= 0).all():
-                key = np.unique(there).tobytes()
+            there = np.unique(within[classes])
+            if len(there) and there[0] >= 0 and parts[there].sum() == len(classes):  # not some of their parts alone
+                key = there.tobytes()
                 out[p] = known.get((name, key), known.get(key, -1))
         return out
 
