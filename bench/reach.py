@@ -39,7 +39,7 @@ GOALS: dict[str, tuple[float | None, ...]] = {
 }
 """Seconds by row, for the columns in their order. An edit counts from the patch to its consequences spelled out, the check of the document included."""
 SAMPLE = 60
-TURNS = 3
+TURNS = {"demo": 5, "S": 3, "M": 3, "L": 1, "XL": 1}
 """How often each edit is made, and taken back; the median counts."""
 
 
@@ -63,7 +63,7 @@ def measured(size: str) -> dict[str, float]:
     idle = resident()
     design = parse_design(raw)
     colds: list[float] = []
-    for _ in range(TURNS if size != "XL" else 1):
+    for _ in range(TURNS[size]):
         climb = Climb(design)
         climb.site  # noqa: B018 - layers 1 to 3 are not part of it
         colds.append(timed(lambda c=climb: (c.sweep.fingerprints, c.sweep.tally())))
@@ -72,9 +72,10 @@ def measured(size: str) -> dict[str, float]:
     climb.consequences_since(climb)
     first = resident() - idle
     for name, patch in edits(raw).items():
-        spent, findings = _edited(raw, climb, patch)
+        wanted = name in ("a rule edited", "a tag out")
+        spent, findings = _edited(raw, climb, patch, TURNS[size], wanted)
         out[name] = statistics.median(spent)
-        if name in ("a rule edited", "a tag out"):
+        if wanted:
             out[f"findings after {name}"] = statistics.median(findings)
     pairs = len(climb.site.segments.all) * (len(climb.site.segments.all) - 1)
     out |= {"memory of the design, MiB": first, "memory after all edits, MiB": resident() - idle}
@@ -94,11 +95,11 @@ def resident() -> float:
     return pages * resource.getpagesize() / 2**20
 
 
-def _edited(raw: Tree, climb: Climb, patch: Patch) -> tuple[list[float], list[float]]:
+def _edited(raw: Tree, climb: Climb, patch: Patch, turns: int, told: bool = False) -> tuple[list[float], list[float]]:
     """Return the seconds of an edit, and of the findings after it, made and taken back some times."""
     spent, findings = list[float](), list[float]()
     tree, here = raw, climb
-    for _ in range(TURNS):
+    for _ in range(turns):
         for step in (patch, None):
             step = step if step is not None else jsonpatch.make_patch(tree, raw).patch
             began = perf_counter()
@@ -106,7 +107,8 @@ def _edited(raw: Tree, climb: Climb, patch: Patch) -> tuple[list[float], list[fl
             after = here.edited(design)
             after.consequences_since(here)
             spent.append(perf_counter() - began)
-            findings.append(timed(lambda c=after: c.findings))
+            if told:
+                findings.append(timed(lambda c=after: c.findings))
             here = after
     return spent, findings
 
@@ -175,10 +177,10 @@ def beside(size: str) -> tuple[float, float]:
     climb = Climb(parse_design(raw))
     climb.consequences_since(climb)
     patch = edits(raw)["a rule edited"]
-    alone = statistics.median(_edited(raw, climb, patch)[0])
+    alone = statistics.median(_edited(raw, climb, patch, 5)[0])
     other = Thread(target=lambda: Climb(large).sweep.fingerprints, daemon=True)
     other.start()
-    together = statistics.median(_edited(raw, climb, patch)[0])
+    together = statistics.median(_edited(raw, climb, patch, 5)[0])
     other.join()
     return alone, together
 

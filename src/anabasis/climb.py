@@ -70,6 +70,7 @@ class Climb:
         self._what_ifs: dict[frozenset[tuple[tuple[str, int], str]], WhatIf] = {}
         self._verdicts: dict[Question, Verdicts] = {}
         self._policies: dict[str, list[FirewallPolicy]] = {}
+        self._alike: dict[int, tuple[Design, bool]] = {}
 
     def edited(self, design: Design) -> Climb:
         """Return another state of the design under the same conditions."""
@@ -82,12 +83,18 @@ class Climb:
         """
         key = layer, self.conditions
         last: _Last[T] | None = self.memo.last(key)
-        if last is not None and same_but_for_notes(self.design, last.design):
+        if last is not None and self._noted_alone(last.design):
             value = same(last.value)
         else:
             value = anew(last.value if last is not None else None)
         self.memo.put(key, None, _Last(self.design, value))
         return value
+
+    def _noted_alone(self, other: Design) -> bool:
+        """Tell whether another state of the design differs in notes alone."""
+        if id(other) not in self._alike:
+            self._alike[id(other)] = other, same_but_for_notes(self.design, other)
+        return self._alike[id(other)][1]
 
     @once
     def site(self) -> Site:
@@ -190,7 +197,7 @@ class Climb:
         held, holds = ({j.name: j.holds for j in c.expectations} for c in (before, self))
         broken = tuple(n for n, now in holds.items() if not now and held.get(n, True))
         mended = tuple(n for n, now in holds.items() if now and not held.get(n, True))
-        same = same_but_for_notes(self.design, before.design) and self.conditions == before.conditions
+        same = self._noted_alone(before.design) and self.conditions == before.conditions
         moved = Consequences((), (), (), (), ()) if same else compare_reach(before.sweep, self.sweep)
         return replace(moved, broken=broken, mended=mended)
 

@@ -140,6 +140,14 @@ def parts(value: object, at: str = "") -> list[str]:
 @given(sites(), st.data())
 def test_edits_of_every_kind_one_after_the_other(tree: Tree, data: st.DataObject) -> None:
     """One memo through them all, and back to where one began: every state is what it is from nothing."""
+    tree["expectations"] = [
+        {"name": f"{a} {b} {e}", "from": a, "to": b, "services": s, "expect": e}
+        for a, b, s, e in (
+            ("v11", "v12", ["any"], "closed"),
+            ("v12", "internet", ["tcp/443"], "open"),
+            ("10.64.11.0/25", "v13", ["tcp/80", "icmp"], "only"),
+        )
+    ]
     design = parse_design(tree)
     states, here = [(tree, design)], Climb(design)
     for _ in range(data.draw(st.integers(1, 4))):
@@ -156,6 +164,7 @@ def test_edits_of_every_kind_one_after_the_other(tree: Tree, data: st.DataObject
         assert here.verdicts().all == anew.verdicts().all
         assert [f.sentence for f in here.findings] == [f.sentence for f in anew.findings]
         assert here.policies() == anew.policies()
+        assert here.expectations == anew.expectations
 
 
 def told(climb: Climb) -> dict[str, object]:

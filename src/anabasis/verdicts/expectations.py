@@ -7,17 +7,19 @@ from dataclasses import asdict, dataclass, replace
 
 import numpy as np
 
-from anabasis.allpairs import PairSpace, Sweep, published
-from anabasis.classes import Mask
+from anabasis.allpairs import PairSpace, Sweep, Zones, published
+from anabasis.classes import Mask, Numbers
 from anabasis.design import Expectation
 from anabasis.design.notation import Address, looks_like_address, parse_address, pointer
 from anabasis.errors import UnknownPlace, nearest
 from anabasis.facts import Cause, Judgement, Passes, stage_of
+from anabasis.memo import Same
 from anabasis.policy import ServiceSpan
 from anabasis.routing import Intervals, intersect, merge
 from anabasis.site import Site, find_place, host_place, own_place
 from anabasis.trace import Walk, choose_ends, service_text, walk
 from anabasis.verdicts.questions import one_service
+from anabasis.verdicts.rules_met import RulesMet, rules_met
 from anabasis.verdicts.verdicts import Verdicts
 
 Side = list[tuple[int, dict[int, Intervals] | None, bool]]
@@ -67,19 +69,47 @@ Head = tuple[str, str, str, str, list[str], str, str | None]
 
 
 def judge_all(verdicts: Verdicts) -> list[Judged]:
-    """Return every expectation of the design, in order."""
-    return [
-        judge(verdicts, e, pointer("expectations", i)) for i, e in enumerate(verdicts.sweep.site.design.expectations)
-    ]
+    """Return every expectation of the design, in order. One whose flows are what they were, and whose packets met the same rules, is not judged again."""
+    wanted = verdicts.sweep.site.design.expectations
+    return [_remembered(verdicts, e, pointer("expectations", i)) for i, e in enumerate(wanted)]
 
 
-def judge(verdicts: Verdicts, wanted: Expectation, at: str) -> Judged:
-    """Judge one expectation: `open` = every flow passes, `closed` = none does, `through` = none passes by another way."""
+@dataclass(frozen=True)
+class _Kept:
+    """A judgement with what it was read from, the forwarding planes and the words of rules aside."""
+
+    judged: Judged
+    fingerprints: bytes
+    met: dict[Zones, RulesMet]
+
+
+def _remembered(verdicts: Verdicts, wanted: Expectation, at: str) -> Judged:
+    site = verdicts.sweep.site
+    inputs = Same(wanted, site.policies.terms), verdicts.ground, at
+    ends = [[k for k, _, _ in side_of(site, text)] for text in (wanted.from_, wanted.to)]
+    prints = verdicts.sweep.fingerprints[np.ix_(*ends)].tobytes() if all(ends) else b""
+    known: _Kept | None = verdicts.memo.find("expectation", inputs)
+    if known is not None and known.fingerprints == prints and verdicts.as_met(known.met):
+        return known.judged
+    walks: list[Walk] = []
+    judged = judge(verdicts, wanted, at, walks)
+    met = [rules_met(site.policies, w) for w in walks]
+    if None not in met:
+        every = {crossing: rules for one in met for crossing, rules in (one or {}).items()}
+        verdicts.memo.put("expectation", inputs, _Kept(judged, prints, every))
+    return judged
+
+
+def judge(verdicts: Verdicts, wanted: Expectation, at: str, walks: list[Walk]) -> Judged:
+    """Judge one expectation: `open` = every flow passes, `closed` = none does, `through` = none passes by another way.
+
+    `walks`: to which the packets are added that it was told by.
+    """
     sweep = verdicts.sweep
     head = (wanted.name, at, wanted.from_, wanted.to, list(wanted.services), wanted.expect, wanted.through)
     ends = [side_of(sweep.site, text) for text in (wanted.from_, wanted.to)]
     if ends[0] and not ends[1] and _own(sweep.site, wanted.to) is not None:
-        return _to_box(verdicts, wanted, head, ends[0])
+        return _to_box(verdicts, wanted, head, ends[0], walks)
     for text, side in zip((wanted.from_, wanted.to), ends, strict=True):
         if not side:
             known = list(sweep.site.segments.by_name)
@@ -89,25 +119,25 @@ def judge(verdicts: Verdicts, wanted: Expectation, at: str) -> Judged:
             )
             return Judged(*head, False, "unknown", reason, [at], wanted.note)
     if wanted.expect == "only":
-        return _only(verdicts, wanted, at, head)
+        return _only(verdicts, wanted, at, head, walks)
     services = sweep.site.policies.terms.services(wanted.services)
-    verdict, passing, stopped, together = _measure(sweep, ends[0], ends[1], sweep.services.mask(services))
-    holds, reason, decided_by, *why = _conclude(verdicts, wanted, verdict, passing, stopped, together)
+    verdict, passing, stopped, together = _measure(verdicts, ends[0], ends[1], sweep.services.mask(services))
+    holds, reason, decided_by, *why = _conclude(verdicts, wanted, passing, stopped, together, walks)
     return Judged(*head, holds, verdict, reason, decided_by or [at], wanted.note, *why)
 
 
-def _only(verdicts: Verdicts, wanted: Expectation, at: str, head: Head) -> Judged:
+def _only(verdicts: Verdicts, wanted: Expectation, at: str, head: Head, walks: list[Walk]) -> Judged:
     """Judge `only`: the services named are open, and every other one is closed."""
-    whole = judge(verdicts, wanted.model_copy(update={"expect": "open"}), at)
+    whole = judge(verdicts, wanted.model_copy(update={"expect": "open"}), at, walks)
     if not whole.holds:
         return replace(whole, expect="only")
     sweep = verdicts.sweep
     ends = [side_of(sweep.site, text) for text in (wanted.from_, wanted.to)]
     others = ~sweep.services.mask(sweep.site.policies.terms.services(wanted.services))
-    _, passing, _, _ = _measure(sweep, ends[0], ends[1], others)
+    _, passing, _, _ = _measure(verdicts, ends[0], ends[1], others)
     if passing is None:
         return Judged(*head, True, whole.verdict, "what it names passes, and nothing else does", [at], wanted.note)
-    went = _walk(verdicts, passing)
+    went = _walk(verdicts, passing, walks)
     reason = f"{_flow(verdicts, passing)} passes as well"
     return Judged(*head, False, "some", reason, _opened_by(went) or [at], wanted.note)
 
@@ -126,7 +156,7 @@ def _own(site: Site, text: str) -> Address | None:
     return address if address in site.net.owned else None
 
 
-def _to_box(verdicts: Verdicts, wanted: Expectation, head: Head, sources: Side) -> Judged:
+def _to_box(verdicts: Verdicts, wanted: Expectation, head: Head, sources: Side, walks: list[Walk]) -> Judged:
     """Judge what a box itself answers: a packet of each service from a host of each of the sources' subnets."""
     site = verdicts.sweep.site
     address = _own(site, wanted.to)
@@ -140,6 +170,7 @@ def _to_box(verdicts: Verdicts, wanted: Expectation, head: Head, sources: Side) 
             concrete = one_service(site, service, {address.version})
             flow = f"{place.address if place else ''} to {address} on {service_text(concrete)}"
             tried.append((flow, walk(site, place, target, concrete)))  # type: ignore[arg-type]
+    walks += [went for _, went in tried]
     answered = [t for t in tried if t[1].cause is None]
     stopped = [t for t in tried if t[1].cause is not None]
     verdict: Passes = "none" if not answered else "some" if stopped else "all"
@@ -187,9 +218,10 @@ def side_of(site: Site, text: str) -> Side:
 
 
 def _measure(
-    sweep: Sweep, sources: Side, targets: Side, asked: Mask
+    verdicts: Verdicts, sources: Side, targets: Side, asked: Mask
 ) -> tuple[Passes, _Cell | None, _Cell | None, str | None]:
     """Return (verdict, one flow that passes, one that is stopped, a segment both ends share)."""
+    sweep = verdicts.sweep
     passing: _Cell | None = None
     stopped: _Cell | None = None
     together: str | None = None
@@ -200,19 +232,27 @@ def _measure(
                 continue
             for space in sweep.pair(a, b):
                 atoms = np.flatnonzero(asked & space.possible)
-                rows = _chosen(sweep, space, space.sources, mine)
-                columns = _chosen(sweep, space, space.destinations, theirs)
-                allowed = space.allowed[np.ix_(rows, columns, atoms)]
-                if allowed.any() and passing is None:
-                    r, c, v = np.unravel_index(int(np.argmax(allowed)), allowed.shape)
-                    passing = _Cell(a, b, space, int(rows[r]), int(columns[c]), int(atoms[v]))
-                missing = ~allowed & space.real[columns][None, :, None]
-                if missing.any() and stopped is None:
-                    r, c, v = np.unravel_index(int(np.argmax(missing)), missing.shape)
-                    stopped = _Cell(a, b, space, int(rows[r]), int(columns[c]), int(atoms[v]))
+                counts = np.zeros(space.allowed.shape[:2], dtype=bool)
+                counts[
+                    np.ix_(
+                        _chosen(sweep, space, space.sources, mine), _chosen(sweep, space, space.destinations, theirs)
+                    )
+                ] = True
+                allowed = space.allowed[:, :, atoms]
+                passes = allowed & counts[:, :, None]
+                if passing is None and passes.any():
+                    passing = _told_by(verdicts, a, b, space, atoms, passes)
+                missing = ~allowed & (counts & space.real)[:, :, None]
+                if stopped is None and missing.any():
+                    stopped = _told_by(verdicts, a, b, space, atoms, missing)
     if passing is None and not together:
         return "none", None, stopped, None
     return ("some" if stopped else "all"), passing, stopped, together
+
+
+def _told_by(verdicts: Verdicts, a: int, b: int, space: PairSpace, atoms: Numbers, wanted: Mask) -> _Cell:
+    s, d, v = verdicts.telling_flow(a, b, space, atoms, wanted)
+    return _Cell(a, b, space, s, d, int(atoms[v]))
 
 
 def _chosen(sweep: Sweep, space: PairSpace, classes: np.ndarray[tuple[int], np.dtype[np.intp]], wanted: dict[int, Intervals] | None) -> np.ndarray[tuple[int], np.dtype[np.intp]]:  # fmt: skip
@@ -227,35 +267,35 @@ def _chosen(sweep: Sweep, space: PairSpace, classes: np.ndarray[tuple[int], np.d
 def _conclude(
     verdicts: Verdicts,
     wanted: Expectation,
-    verdict: str,
     passing: _Cell | None,
     stopped: _Cell | None,
     together: str | None,
+    walks: list[Walk],
 ) -> tuple[bool, str, list[str]] | tuple[bool, str, list[str], Cause | None]:
     """Return (holds, why, what decides), and for a flow that has to pass and does not, its cause."""
     if wanted.expect == "closed":
         if together:
             return False, f"both ends stand in {together}, where nothing filters", []
         if passing is None:
-            went = _walk(verdicts, stopped) if stopped else None
+            went = _walk(verdicts, stopped, walks) if stopped else None
             return (
                 True,
                 f"nothing passes: {went.reason}" if went else "no host stands at one of the ends",
                 list(went.decided_by) if went else [],
             )
-        went = _walk(verdicts, passing)
+        went = _walk(verdicts, passing, walks)
         return False, f"{_flow(verdicts, passing)} passes", _opened_by(went)
     if stopped is not None:
-        went = _walk(verdicts, stopped)
+        went = _walk(verdicts, stopped, walks)
         return False, f"{_flow(verdicts, stopped)} does not pass: {went.reason}", list(went.decided_by), went.cause
     if passing is None and not together:
-        return _unheard(verdicts.sweep.site, wanted)
+        return _unheard(verdicts.sweep.site, wanted, walks)
     if wanted.through and passing is not None:
-        return _only_through(verdicts, wanted.through, passing)
+        return _only_through(verdicts, wanted.through, passing, walks)
     return True, "everything it speaks of passes", []
 
 
-def _unheard(site: Site, wanted: Expectation) -> tuple[bool, str, list[str], Cause | None]:
+def _unheard(site: Site, wanted: Expectation, walks: list[Walk]) -> tuple[bool, str, list[str], Cause | None]:
     """Nothing passes and no host is stopped: an address that only a translation can mean, or an end without hosts."""
     try:
         ends = find_place(site, wanted.from_), find_place(site, wanted.to)
@@ -264,26 +304,28 @@ def _unheard(site: Site, wanted: Expectation) -> tuple[bool, str, list[str], Cau
     except UnknownPlace:
         return False, "no host stands at one of the ends", [], None
     went = walk(site, source, target, service)
+    walks.append(went)
     flow = f"{source.address} to {target.address} on {service_text(service)}"
     return False, f"{flow} does not pass: {went.reason}", list(went.decided_by), went.cause
 
 
-def _only_through(verdicts: Verdicts, firewall: str, passing: _Cell) -> tuple[bool, str, list[str]]:
+def _only_through(verdicts: Verdicts, firewall: str, passing: _Cell, walks: list[Walk]) -> tuple[bool, str, list[str]]:
     """Look at one packet of every pair of classes that passes: all have to cross the firewall."""
     space = passing.space
     for s, d in np.argwhere(space.allowed.any(axis=2)):
         atom = int(np.argmax(space.allowed[s, d]))
         cell = _Cell(passing.a, passing.b, space, int(s), int(d), atom)
-        went = _walk(verdicts, cell)
+        went = _walk(verdicts, cell, walks)
         if not any(s.device == firewall and stage_of(s) == "rule" for s in went.steps):
             return False, f"{_flow(verdicts, cell)} passes without meeting {firewall}", list(went.decided_by)
     return True, f"everything it speaks of passes, by {firewall} alone", []
 
 
-def _walk(verdicts: Verdicts, cell: _Cell) -> Walk:
+def _walk(verdicts: Verdicts, cell: _Cell, walks: list[Walk]) -> Walk:
     source = verdicts.place(cell.a, cell.space.family, int(cell.space.sources[cell.source]))
     target = verdicts.place(cell.b, cell.space.family, int(cell.space.destinations[cell.destination]))
-    return walk(verdicts.sweep.site, source, target, verdicts.service(cell.atom))
+    walks.append(walk(verdicts.sweep.site, source, target, verdicts.service(cell.atom)))
+    return walks[-1]
 
 
 def _flow(verdicts: Verdicts, cell: _Cell) -> str:

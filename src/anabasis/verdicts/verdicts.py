@@ -133,7 +133,7 @@ class Verdicts:
         key = self._ground, self.question, a, b
         known: _Judged | None = self.memo.find("verdict", key)
         print_ = int(self.sweep.fingerprints[a, b])
-        if known is not None and known.fingerprint == print_ and self._as_met(known.met):
+        if known is not None and known.fingerprint == print_ and self.as_met(known.met):
             return known.verdict
         verdict, shown = self._judge(a, b)
         met = rules_met(self.sweep.site.policies, shown.walk) if shown is not None else None
@@ -141,7 +141,13 @@ class Verdicts:
             self.memo.put("verdict", key, _Judged(verdict, print_, met))
         return verdict
 
-    def _as_met(self, met: dict[Zones, RulesMet]) -> bool:
+    @property
+    def ground(self) -> Same:
+        """Return the forwarding planes, as an input."""
+        return self._ground
+
+    def as_met(self, met: dict[Zones, RulesMet]) -> bool:
+        """Tell whether the rules at some crossings are what they were when a packet met them."""
         for crossing, known in met.items():
             if crossing not in self._rules:
                 self._rules[crossing] = rules_between(self.sweep.site.policies, crossing)
@@ -308,14 +314,22 @@ class Verdicts:
                 if lost_only:
                     wanted = wanted & ~space.routed[:, :, None]
                 if wanted.any():
-                    v = self._telling(asked, np.asarray(wanted.any(axis=(0, 1))))
-                    s = self._first(a, space.family, space.sources, np.asarray(wanted[:, :, v].any(axis=1)))
-                    d = self._first(b, space.family, space.destinations, np.asarray(wanted[s, :, v]))
+                    s, d, v = self.telling_flow(a, b, space, asked, wanted)
                     service = self.service(int(asked[v]))
                     source = self.place(a, space.family, int(space.sources[s]))
                     target = self.place(b, space.family, int(space.destinations[d]))
                     return Shown(walk(self.sweep.site, source, target, service), source, target, service)
         return None
+
+    def telling_flow(self, a: int, b: int, space: PairSpace, asked: Numbers, wanted: Mask) -> tuple[int, int, int]:
+        """Return which of some flows of a pair to tell it by: the same however finely classes are cut.
+
+        `asked`: int[asked], service atoms; `wanted`: bool[source, destination, asked], with some flow in it.
+        """
+        v = self._telling(asked, np.asarray(wanted.any(axis=(0, 1))))
+        s = self._first(a, space.family, space.sources, np.asarray(wanted[:, :, v].any(axis=1)))
+        d = self._first(b, space.family, space.destinations, np.asarray(wanted[s, :, v]))
+        return s, d, v
 
     def _first(self, segment: int, family: int, classes: Numbers, able: Mask) -> int:
         """Return which of some classes to show, of those that are able: that of a host one would name first, else of the lowest address.
