@@ -77,3 +77,15 @@ def test_where_packets_are_lost_is_told(back: str, place: str, reply: bool) -> N
     a, b = (at[next(g.segment for g in climb.site.net.hosts if g.endpoint == n)] for n in ("host", "server"))
     code = int(codes[a, b])
     assert (names[code // 2].split(" ")[0], code % 2 == 1) == (place.split(" ")[0], reply)
+
+
+def test_shapes_name_every_forwarding_class_once(climb: Climb) -> None:
+    """Rows and columns of what one filter set decides are sorted, and each is there once."""
+    for plane in climb.sweep.planes.values():
+        for number, shape in plane.fecs.shapes.items():
+            for side in (shape.rows, shape.columns):
+                assert side.tolist() == sorted(set(side.tolist()))
+            decided = plane.fecs.filter_set == number
+            inside = np.ix_(shape.rows, shape.columns)
+            assert decided.sum() == decided[inside].sum()
+            assert (decided[inside] == (True if shape.inside is None else shape.inside)).all()
