@@ -85,6 +85,8 @@ class _Kept:
 
 def _remembered(verdicts: Verdicts, wanted: Expectation, at: str) -> Judged:
     site = verdicts.sweep.site
+    if not verdicts.sweep.made:
+        return judge(verdicts, wanted, at, [])
     inputs = Same(wanted, site.policies.terms), verdicts.ground, at
     ends = [[k for k, _, _ in side_of(site, text)] for text in (wanted.from_, wanted.to)]
     prints = verdicts.sweep.fingerprints[np.ix_(*ends)].tobytes() if all(ends) else b""

@@ -130,6 +130,8 @@ class Verdicts:
 
     def _remembered(self, a: int, b: int) -> Verdict:
         """Return the verdict of a pair; where its flows are what they were, and so are the rules that its shown packet met, that of then."""
+        if not self.sweep.made:  # one pair is told before all pairs are
+            return self._judge(a, b)[0]
         key = self._ground, self.question, a, b
         known: _Judged | None = self.memo.find("verdict", key)
         print_ = int(self.sweep.fingerprints[a, b])
