@@ -289,7 +289,7 @@ def test_a_segment_falls_apart_and_most_stays() -> None:
 
 @law(200, 15)
 @given(st.permutations(range(6)), st.sets(st.integers(0, 5), min_size=1), st.integers(0, 2**36 - 1))
-def test_a_block_by_other_numbers(order: list[int], mine: set[int], inside: int) -> None:
+def test_a_matrix_by_other_numbers(order: list[int], mine: set[int], inside: int) -> None:
     """A matrix about the same pairs under other numbers says the same of each; about other pairs it is none."""
     rows = np.array(sorted(mine), dtype=np.intp)
     shape = Shape(rows, rows, np.array([[inside >> 6 * a + b & 1 for b in rows] for a in rows], dtype=bool))

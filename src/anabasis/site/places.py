@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from ipaddress import IPv4Address, IPv6Address
 
 from anabasis.design.notation import Address, end_asked, looks_like_address, parse_address
 from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import Attachment
 from anabasis.facts import Cause, Layer, Wrong, because
 from anabasis.routing import HostGroup, L3Interface
-from anabasis.site.site import Site
+from anabasis.site.site import Site, number_to_address
 
 PREFERRED = (parse_address("192.0.2.10"), parse_address("203.0.113.10"), parse_address("2001:db8::10"))
 """Where a concrete address behind an outside is wanted, the documentation prefixes come first (RFC 5737, RFC 3849)."""
@@ -47,11 +46,6 @@ class Candidate:
     def of(self, version: int) -> Place | None:
         """Return the first place of a family."""
         return next((p for p in self.places if p.address.version == version), None)
-
-
-def number_to_address(version: int, value: int) -> Address:
-    """Return an address from its number."""
-    return IPv4Address(value) if version == 4 else IPv6Address(value)
 
 
 def host_place(site: Site, group: HostGroup, address: Address | None = None) -> Place | None:

@@ -17,7 +17,7 @@ from anabasis.routing import L3Interface, Network3, Table, TableRoute, build_net
 from anabasis.site.handed import Handed
 
 
-def number_of(version: int, value: int) -> Address:
+def number_to_address(version: int, value: int) -> Address:
     """Return an address from its number."""
     return IPv4Address(value) if version == 4 else IPv6Address(value)
 
@@ -111,7 +111,7 @@ class Site:
         """Yield the zones that routes of a firewall lead to the hosts of a segment by."""
         for group in self.net.groups_of[segment]:
             spans = self.net.host_spans(group)
-            address = number_of(group.subnet.version, spans[0][0]) if spans else group.subnet[0]
+            address = number_to_address(group.subnet.version, spans[0][0]) if spans else group.subnet[0]
             for vrf, table in tables:
                 route = look_up(table, address).winner
                 egress = self.net.by_name.get((firewall, route.interface or "")) if route is not None else None

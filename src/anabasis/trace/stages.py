@@ -28,8 +28,7 @@ from anabasis.facts import (
 )
 from anabasis.policy import Policy, Translation
 from anabasis.routing import L3Interface, Lookup, TableRoute, kept_apart, look_up, routes_packets
-from anabasis.site import Place, Site, own_place, receiver
-from anabasis.site import number_of as address_of
+from anabasis.site import Place, Site, number_to_address, own_place, receiver
 from anabasis.trace.lowest_cause import hop_nobody, table_item
 from anabasis.trace.packet import Exit, Header, InBox, OnLink, RouteLookup, Session
 from anabasis.trace.trip import Trip
@@ -145,7 +144,7 @@ def become(site: Site, trip: Trip, header: Header) -> None:
 
 def mapped(address: Address, change: Callable[[int], int]) -> Address:
     """Return what a map makes of an address."""
-    return address_of(address.version, change(int(address)))
+    return number_to_address(address.version, change(int(address)))
 
 
 def private_source_taken(site: Site, trip: Trip, p: Passage) -> bool:

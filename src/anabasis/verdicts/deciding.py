@@ -28,10 +28,9 @@ def deciding_rules(sweep: Sweep, a: int, b: int) -> list[Deciding]:
     """
     found: dict[str, Deciding] = {}
     for family in sweep.families.values():
-        parts = family.plane.fecs
-        rows, columns = np.flatnonzero(parts.segment == a), np.flatnonzero(parts.segment == b)
-        chains = {int(n) for n in np.unique(parts.filter_set[np.ix_(rows, columns)])} - {-1}
-        crossings = {c for n in chains for c in parts.filter_sets[n]}
+        fecs = family.plane.fecs
+        numbers = np.unique(fecs.filter_set[np.ix_(fecs.in_segment(a), fecs.in_segment(b))])
+        crossings = {c for n in numbers.tolist() if n >= 0 for c in fecs.filter_sets[n]}
         sides = [
             np.unique(
                 np.concatenate([family.members[g] for g in family.standing.get(k, [])] or [np.zeros(0, dtype=np.intp)])

@@ -17,7 +17,7 @@ from anabasis.facts import Decides
 from anabasis.memo import Memo, Same
 from anabasis.policy import Policy, RuleLine
 from anabasis.routing import look_up
-from anabasis.site import number_of
+from anabasis.site import number_to_address
 from anabasis.verdicts.zone_members import zone_segments
 
 Classes = npt.NDArray[np.intp]
@@ -109,7 +109,7 @@ def _met_translated(sweep: Sweep, policy: Policy, rule: RuleLine) -> bool:
 
 def _zone_towards(sweep: Sweep, device: str, family: int, number: int) -> str | None:
     for (owner, vrf), table in sweep.site.net.tables.items():
-        route = look_up(table, number_of(family, number)).winner if owner == device else None
+        route = look_up(table, number_to_address(family, number)).winner if owner == device else None
         egress = sweep.site.net.by_name.get((owner, route.interface or "")) if route is not None else None
         if egress is not None and egress.vrf == vrf:
             return egress.zone
