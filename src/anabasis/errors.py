@@ -24,7 +24,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
-from difflib import get_close_matches
+
+from rapidfuzz import fuzz, process
+from rapidfuzz.distance import Prefix
 
 MOST_TOLD = 200
 """How many problems of one input are told; somebody who mends these asks again."""
@@ -180,21 +182,11 @@ class StoreUnavailable(AnabasisError):
 
 
 def nearest(given: str, known: Sequence[str]) -> str | None:
-    """Return the known name closest to `given`, or None where nothing is close."""
+    """Return the known name closest to `given`, of equals the one that begins alike longest, or None where none is close."""
     given = given[:LOOKED_AT]
-    likely = [k for k in known if abs(len(k) - len(given)) <= len(given) and len(k) <= LOOKED_AT]
-    if len(likely) > COMPARED:  # of very many names, those that begin alike, longest beginning first
-        likely = sorted(likely, key=lambda k: -_alike(k, given))[:COMPARED]
-    close = get_close_matches(given, likely, n=1, cutoff=0.5)
-    return close[0] if close else None
+    close = process.extract(given, known, scorer=fuzz.ratio, score_cutoff=CLOSE)
+    return max(close, key=lambda c: (c[1], Prefix.similarity(given, c[0])), default=(None,))[0]
 
 
-LOOKED_AT, COMPARED = 80, 300
-"""Letters of a name, and names, that are compared in search of the nearest."""
-
-
-def _alike(one: str, two: str) -> int:
-    """Return how many letters two names begin and end with in common."""
-    begin = next((k for k, (a, b) in enumerate(zip(one, two, strict=False)) if a != b), min(len(one), len(two)))
-    end = next((k for k, (a, b) in enumerate(zip(one[::-1], two[::-1], strict=False)) if a != b), 0)
-    return begin + end
+LOOKED_AT, CLOSE = 80, 60
+"""Letters of a name that are compared in search of the nearest, and the percentage of them that must agree."""
