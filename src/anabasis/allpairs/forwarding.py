@@ -60,6 +60,12 @@ class Forwarding:
         """Interfaces of one device, VRF and zone forward alike: the first stands for all of them."""
         self._standing = {(i.device, a) for i in site.net.interfaces for a in i.standing}
         self._held = self._held_apart()
+        number = {sample: k for k, sample in enumerate(samples)}
+        self._stood_for: dict[str, list[int]] = {}
+        """Device -> the classes whose address it stands for."""
+        for device, stood in self._standing:
+            if stood.version == version and int(stood) in number:
+                self._stood_for.setdefault(device, []).append(number[int(stood)])
 
     def address(self, goal: int) -> int:
         """Return one address of a class."""
@@ -181,23 +187,32 @@ class Forwarding:
         return np.array([self.table.number(_together(p)) for p in paths], dtype=np.intp)[at.ravel()]
 
     def _sent_alike(self, device: str) -> Numbers:
-        """Return int[class]: classes with the same number meet the same routes in every VRF of a device. One that a box holds is by itself."""
+        """Return int[class]: classes with the same number meet the same routes in every VRF of a device.
+
+        A class whose address a box holds is by itself where the device has it on a link, or stands for it: elsewhere it goes as its route does.
+        """
         if device not in self._kinds:
-            fibs = [
-                self._steps_alike(key)[fib] for key, rounds in self._fibs.items() if key[0] == device for fib in rounds
-            ]
-            rows = np.array([*fibs, self._held], dtype=np.intp).T
+            near = np.zeros(len(self._samples), dtype=bool)
+            near[self._stood_for.get(device, [])] = True
+            fibs: list[Numbers] = []
+            for key in (k for k in self._fibs if k[0] == device):
+                ways, direct = self._ways(key)
+                for fib in self._fibs[key]:
+                    fibs.append(ways[fib])
+                    near |= direct[fib]
+            rows = np.array([*fibs, np.where(near, self._held, 0)], dtype=np.intp).T
             self._kinds[device] = np.unique(rows, axis=0, return_inverse=True)[1].ravel()
         return self._kinds[device]
 
-    def _steps_alike(self, key: tuple[str, str]) -> Numbers:
-        """Return int[route]: routes of a table with the same number lead the same way; the last stands for none."""
+    def _ways(self, key: tuple[str, str]) -> tuple[Numbers, Mask]:
+        """Return int[route]: routes of a table with the same number lead the same way; and bool[route]: straight onto a link. The last stands for none."""
         at: dict[object, int] = {}
         routes = self._site.net.tables[key].routes
         ways = [
             (r.next_vrf, r.discard, r.origin in ("local", "behind") and r.origin, r.interface, r.hop) for r in routes
         ]
-        return np.array([*(at.setdefault(w, len(at)) for w in ways), -1], dtype=np.intp)
+        direct = [r.interface is not None and r.hop is None for r in routes]
+        return np.array([*(at.setdefault(w, len(at)) for w in ways), -1], dtype=np.intp), np.array([*direct, False])
 
     def _held_apart(self) -> Numbers:
         """Return int[class]: 0, and a number of its own for a class whose address a box holds, answers for or claims."""
