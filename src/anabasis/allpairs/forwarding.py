@@ -53,6 +53,7 @@ class Forwarding:
         self._translates = any(p.translations for p in site.policies.translating.values())
         self._known: dict[Node, Numbers] = {}
         self._kinds: dict[str, Numbers] = {}
+        self._straight_on: dict[tuple[str, str], Numbers] = {}
         self._gateways: dict[HostGroup, Step] = {}
         self._by_sample = sorted((address, k) for k, address in enumerate(samples))
         first: dict[tuple[str, str, str | None], L3Interface] = {}
@@ -166,7 +167,7 @@ class Forwarding:
         return row[goals]
 
     def _on(self, node: Node, goals: Numbers, touched: Mask, open_: tuple[Node, ...]) -> Numbers:
-        """Return int[goal] for classes that a device sends alike."""
+        """Return int[goal] for classes that a device sends alike: by the same routes, or straight onto links whose interfaces forward alike."""
         refuses = self.refuses_private(node)
         found: list[Numbers] = []
         for step in self.steps(node, int(goals[0])):
@@ -175,10 +176,13 @@ class Forwarding:
             marks = touched
             for zones in mine:
                 marks = marks | self._touching(*zones)[goals]
-            if isinstance(step.to, Path):
-                after = np.full(len(goals), self.table.number((step.to,)), dtype=np.intp)
-            else:
+            if not isinstance(step.to, Path):
                 after = self.numbers(step.to, goals, open_)
+            else:
+                after = np.full(len(goals), self.table.number((step.to,)), dtype=np.intp)
+                if step.to.end is not None and len(goals) > 1:  # each onto its own link
+                    links = self._last_links(self._site.net.by_attachment[step.to.end])[goals]
+                    after = np.where(links < 0, after, links)
             found.append(self.table.before(crossings, refuses, marks, after))
         if len(found) == 1:
             return found[0]
@@ -208,11 +212,29 @@ class Forwarding:
         """Return int[route]: routes of a table with the same number lead the same way; and bool[route]: straight onto a link. The last stands for none."""
         at: dict[object, int] = {}
         routes = self._site.net.tables[key].routes
+        straight = [self._straight(key[0], r) for r in routes]
         ways = [
-            (r.next_vrf, r.discard, r.origin in ("local", "behind") and r.origin, r.interface, r.hop) for r in routes
+            self._alike[egress]
+            if egress is not None
+            else (r.next_vrf, r.discard, r.origin in ("local", "behind") and r.origin, r.interface, r.hop)
+            for r, egress in zip(routes, straight, strict=True)
         ]
         direct = [r.interface is not None and r.hop is None for r in routes]
         return np.array([*(at.setdefault(w, len(at)) for w in ways), -1], dtype=np.intp), np.array([*direct, False])
+
+    def _straight(self, device: str, route: TableRoute) -> L3Interface | None:
+        """Return the interface by which a connected route leads straight onto a link; None for any other route."""
+        egress = self._site.net.by_name[device, route.interface or ""] if route.origin == "connected" else None
+        return egress if egress is not None and egress.attachment is not None else None
+
+    def _last_links(self, egress: L3Interface) -> Numbers:
+        """Return int[class]: the number of the path that ends on the link which a connected route leads a class onto; -1 = it has none. `egress`: any interface of the VRF."""
+        key = egress.device, egress.vrf
+        if key not in self._straight_on:
+            onto = [self._straight(key[0], r) for r in self._site.net.tables[key].routes]
+            numbers = [-1 if i is None else self.table.number((Path(True, end=i.attachment),)) for i in onto]
+            self._straight_on[key] = np.array([*numbers, -1], dtype=np.intp)[self._fibs[key][0]]
+        return self._straight_on[key]
 
     def _held_apart(self) -> Numbers:
         """Return int[class]: 0, and a number of its own for a class whose address a box holds, answers for or claims."""
