@@ -10,12 +10,11 @@ import numpy.typing as npt
 
 from anabasis.allpairs.path_table import Zones
 from anabasis.allpairs.permits import Permits
-from anabasis.allpairs.plane import ForwardingPlane
+from anabasis.allpairs.plane import ForwardingPlane, private_spans
 from anabasis.allpairs.translated_flows import TranslatedFlows
-from anabasis.allpairs.translations import Classes, TranslationMaps, mirrored
+from anabasis.allpairs.translations import Classes, TranslationMaps, kept_maps, mirrored, of_family
 from anabasis.classes import AddressClasses, Mask, Numbers, ServiceAtoms, address_classes, unpacked
 from anabasis.policy import Span
-from anabasis.routing import Intervals, merge
 from anabasis.site import Site
 
 SPARE = 200
@@ -51,7 +50,7 @@ class Family:
     def __init__(
         self, site: Site, version: int, services: ServiceAtoms, plane: ForwardingPlane, base: Family | None = None
     ) -> None:
-        """`base`: another state on the same plane; its classes are taken over, and cut finer where rules speak of further addresses."""
+        """`base`: another state, on the same plane or one whose classes this plane cuts finer; its classes are taken over, and cut finer likewise."""
         self.site, self.version, self.services, self.plane = site, version, services, plane
         self.groups, self.published, self.standing = plane.groups, plane.published, plane.standing
         self.forwarding = plane.forwarding
@@ -65,12 +64,10 @@ class Family:
         self.plane_of: Classes
         """int[address_class]: the class of the plane that a class is a part of"""
         self._refines: tuple[AddressClasses, Classes] | None = None
-        if base is not None and base.plane is plane and len(base.spans_at.keys() - spans.keys()) <= SPARE:
-            self._refine(base, [s for s in spans if s not in base.spans_at])
-        else:
+        if base is None or not self._refine(base, spans):
             self._cut(spans)
-        self.private: Mask = self.classes.holds(len(self.groups))
-        self.changed = self.classes.inside(len(self.groups) + 1)
+        self.private: Mask = self.classes.holds(self.classes.at[tuple(private_spans(version))])
+        self.changed = self.classes.held(plane.published)
         self.possible: Mask = services.of_family(version)
         self.translates = any(p.translations for p in site.policies.translating.values())
         self.permits = Permits(site.policies, self.classes, self.spans_at, services, version)
@@ -79,36 +76,44 @@ class Family:
 
     def _cut(self, spans: Iterable[frozenset[Span]]) -> None:
         """Cut the classes of the plane by all that rules speak of."""
-        plane, spans = self.plane, list(spans)
-        predicates = [merge(p) for p in (*plane.predicates, *(self._predicate(s) for s in spans))]
-        self.spans_at = {s: len(plane.predicates) + k for k, s in enumerate(spans)}
+        plane, of = self.plane, {s: of_family(s, self.version) for s in spans}
+        predicates = [*plane.predicates, *of.values()]
         predicates += mirrored(self.site, self.version, predicates)
         self.classes = address_classes(predicates, plane.universe)
-        self.members = [self.classes.inside(k) for k in range(len(self.groups))]
+        self.spans_at = {s: self.classes.at[tuple(p)] for s, p in of.items()}
+        self.members = [self.classes.held(h) for h in plane.hosts]
         starts = (plane.classes.class_of(i[0][0]) for i in self.classes.intervals)
         self.plane_of = np.fromiter(starts, dtype=np.intp, count=self.classes.count)
 
-    def _refine(self, base: Family, further: list[frozenset[Span]]) -> None:
-        """Take the classes of another state over, and cut out what further rules speak of."""
-        self.spans_at, self.classes, self.members = base.spans_at, base.classes, base.members
-        self.plane_of = base.plane_of
-        if not further:
-            return
-        predicates = [merge(self._predicate(s)) for s in further]
-        count = base.classes.predicates
-        beyond = [p for p in mirrored(self.site, self.version, predicates) if p not in predicates]
-        self.spans_at = base.spans_at | {s: count + k for k, s in enumerate(further)}
-        self.classes, parents = base.classes.refined([*predicates, *beyond])
-        self._refines = base.classes, parents
-        self.plane_of = base.plane_of[parents]
-        born = parents[base.classes.count :]
-        self.members = [
-            np.append(m, base.classes.count + np.flatnonzero(np.isin(born, m))) if len(born) else m
-            for m in base.members
-        ]
-
-    def _predicate(self, spans: frozenset[Span]) -> Intervals:
-        return [(low, high) for family, low, high in sorted(spans) if family == self.version]
+    def _refine(self, base: Family, spans: dict[frozenset[Span], None]) -> bool:
+        """Take the classes of another state over, and cut out what further rules, hosts, routes and translations speak of; tell whether that could be done."""
+        plane, site, version, known = self.plane, self.site, self.version, base.classes.at
+        same = plane is base.plane
+        grown = plane.within is not None and plane.within[0] is base.plane.classes
+        if not (same or grown) or len(base.spans_at.keys() - spans.keys()) > SPARE:
+            return False
+        of = {s: of_family(s, version) for s in spans if s not in base.spans_at}
+        further = [*of.values()] if same else [*of.values(), *plane.predicates]
+        if same or kept_maps(site, version) == kept_maps(base.site, version):
+            further = mirrored(site, version, [p for p in further if tuple(p) not in known])
+        else:
+            every = [*plane.predicates, *(of_family(s, version) for s in spans)]
+            further = mirrored(site, version, every)
+        new = [p for p in further if tuple(p) not in known]
+        self.classes, parents = base.classes.refined(new) if new else (base.classes, np.arange(base.classes.count))
+        if new:
+            self._refines = base.classes, parents
+        self.spans_at = base.spans_at | {s: self.classes.at[tuple(p)] for s, p in of.items()} if of else base.spans_at
+        kept = same and not new
+        self.members = base.members if kept else [self.classes.held(h) for h in plane.hosts]
+        self.plane_of = base.plane_of[parents] if new else base.plane_of
+        if plane.within is not None and not same:
+            born = plane.within[1][plane.within[0].count :]
+            moved = np.flatnonzero(np.isin(self.plane_of, born))
+            if len(moved):
+                self.plane_of = self.plane_of.copy()
+                self.plane_of[moved] = [plane.classes.class_of(self.classes.intervals[c][0][0]) for c in moved]
+        return True
 
     def within(self, other: Family) -> Classes:
         """Return int[address_class]: the class of another state that each is a part of, where its parts make up the whole; else -1."""

@@ -46,8 +46,12 @@ class Forwarding:
         fibs: dict[tuple[str, str], Fib],
         samples: list[int],
         touching: Callable[[str, str, str | None], Mask],
+        base: Forwarding | None = None,
     ) -> None:
-        """`samples`: one address a class; `touching(firewall, zone in, zone out or None)`: to which classes some translation might change a packet there."""
+        """`samples`: one address a class; `touching(firewall, zone in, zone out or None)`: to which classes some translation might change a packet there.
+
+        `base`: of a state that differs in the static routes of some devices alone; paths to classes that no device sends otherwise stay.
+        """
         self._site, self._version, self._fibs, self._samples, self._touching = site, version, fibs, samples, touching
         self.table = PathTable()
         self._translates = any(p.translations for p in site.policies.translating.values())
@@ -55,6 +59,9 @@ class Forwarding:
         self._kinds: dict[str, Numbers] = {}
         self._straight_on: dict[tuple[str, str], Numbers] = {}
         self._gateways: dict[HostGroup, Step] = {}
+        if base is not None and base.table.fits:
+            self._take_over(base)
+            return
         self._by_sample = sorted((address, k) for k, address in enumerate(samples))
         first: dict[tuple[str, str, str | None], L3Interface] = {}
         self._alike = {i: first.setdefault((i.device, i.vrf, self._sort(i)), i) for i in site.net.interfaces}
@@ -67,6 +74,24 @@ class Forwarding:
         for device, stood in self._standing:
             if stood.version == version and int(stood) in number:
                 self._stood_for.setdefault(device, []).append(number[int(stood)])
+
+    def _take_over(self, base: Forwarding) -> None:
+        """Take over what stands on cables and interfaces, and the paths to classes that no device sends otherwise than in another state."""
+        self.table, self._by_sample, self._alike = base.table, base._by_sample, base._alike
+        self._standing, self._held, self._stood_for = base._standing, base._held, base._stood_for
+        self._gateways = base._gateways
+        elsewhere, ways = np.zeros(len(self._samples), dtype=bool), dict[object, int]()
+        for key in (k for k, rounds in self._fibs.items() if base._fibs[k] is not rounds):
+            one, two = self._ways_of(key, ways), base._ways_of(key, ways)
+            elsewhere |= (one != two).any(axis=0) if len(one) == len(two) else True
+        if not elsewhere.all():
+            self._known = {node: np.where(elsewhere, -1, row) for node, row in base._known.items()}
+
+    def _ways_of(self, key: tuple[str, str], at: dict[object, int]) -> Numbers:
+        """Return int[round, class]: the way a table sends each class, by numbers that are kept in `at`."""
+        ways = [(r.next_vrf, r.discard, r.origin, r.interface, r.hop) for r in self._site.net.tables[key].routes]
+        told = np.array([*(at.setdefault(w, len(at)) for w in ways), -1], dtype=np.intp)
+        return np.array([told[fib] for fib in self._fibs[key]], dtype=np.intp)
 
     def address(self, goal: int) -> int:
         """Return one address of a class."""

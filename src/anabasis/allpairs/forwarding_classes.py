@@ -22,6 +22,9 @@ if TYPE_CHECKING:
 FilterSet = tuple[Zones, ...]
 """The crossings that decide a flow, each once, sorted: all of them have to permit it."""
 
+MOST_SPARE = 2_000
+"""How many filter sets may keep numbers that decide no pair any more, beside as many as do."""
+
 
 @dataclass(frozen=True)
 class Shape:
@@ -45,7 +48,8 @@ class Shape:
 class ForwardingClasses:
     """The fecs of one family. Cost: rows x classes paths followed, where a row is an entry that hosts send into; then arrays."""
 
-    def __init__(self, plane: ForwardingPlane) -> None:
+    def __init__(self, plane: ForwardingPlane, known: ForwardingClasses | None = None) -> None:
+        """`known`: of another state; filter sets keep the numbers they have there. Nothing here holds on to it."""
         self.plane = plane
         order = sorted((g for g in range(len(plane.groups))), key=lambda g: plane.groups[g].segment)
         self.group = np.array([g for g in order for _ in plane.members[g]], dtype=np.intp)
@@ -62,7 +66,7 @@ class ForwardingClasses:
         """row -> the groups that send by it"""
         self.row = self._rows()
         """int[fec]"""
-        self.filter_sets: list[FilterSet] = []
+        self.filter_sets: list[FilterSet] = known.filter_sets if known is not None and known.fits else []
         count = len(self.group)
         self.numbers: Numbers = np.zeros((len(self.senders), plane.classes.count), dtype=np.intp)
         """numbers: int[row, class of the plane], of the paths"""
@@ -89,6 +93,35 @@ class ForwardingClasses:
             both = (firewalls[go] >= 0) & (firewalls[go] == firewalls[come]) & (self.segment != self.segment[p])
             dropped = (private[p] & refuses[go]) | (refuses[come] & private)
             self.filter_set[p] = np.where(both & ~dropped, filter_set[go], -1)
+        self.elsewhere: Numbers | None = None
+        """int[n], sorted: the filter sets that may decide other pairs than in the other state; None = forwarding classes or numbers are others."""
+        self._shapes: dict[int, Shape] | None = None
+        self.mark = object()
+        """Stands for this value where it is not to be held on to."""
+        self.since = known.mark if known is not None else None
+        """`mark` of the other state."""
+        if known is not None and known.fits and self._same_as(known):
+            self._compare(known)
+
+    @property
+    def fits(self) -> bool:
+        """Tell whether the numbers of filter sets may be kept: those of states gone by are not many yet."""
+        return len(self.filter_sets) <= 2 * len(self.shapes) + MOST_SPARE
+
+    def _same_as(self, other: ForwardingClasses) -> bool:
+        """Tell whether forwarding classes are those of another state, by the same numbers."""
+        return self.plane.classes is other.plane.classes and all(
+            np.array_equal(a, b)
+            for a, b in ((self.group, other.group), (self.place, other.place), (self.segment, other.segment))
+        )
+
+    def _compare(self, known: ForwardingClasses) -> None:
+        """Find the filter sets that decide other pairs than in another state; the shapes of all others are taken over."""
+        moved = known.filter_set != self.filter_set
+        told = np.union1d(known.filter_set[moved], self.filter_set[moved])
+        self.elsewhere = told[told >= 0].astype(np.intp)
+        gone = set(self.elsewhere.tolist())
+        self._shapes = {n: shape for n, shape in known.shapes.items() if n not in gone} | self._gathered(self.elsewhere)
 
     @once
     def lost_places(self) -> tuple[list[str], npt.NDArray[np.int32]]:
@@ -124,9 +157,18 @@ class ForwardingClasses:
     @once
     def shapes(self) -> dict[int, Shape]:
         """Return the pairs that each filter set decides, by the filter set's number."""
-        count = len(self.filter_set)
-        cells = np.flatnonzero(self.filter_set.ravel() >= 0)
-        numbers = self.filter_set.ravel()[cells]
+        return self._shapes if self._shapes is not None else self._gathered(None)
+
+    def _gathered(self, wanted: Numbers | None) -> dict[int, Shape]:
+        """Return the pairs that some filter sets decide; None = all of them."""
+        count, sets = len(self.filter_set), self.filter_set.ravel()
+        if wanted is None:
+            cells = np.flatnonzero(sets >= 0)
+        else:
+            asked = np.zeros(len(self.filter_sets) + 1, dtype=bool)  # the last stands for -1
+            asked[wanted] = True
+            cells = np.flatnonzero(asked[sets])
+        numbers = sets[cells]
         order = np.argsort(numbers, kind="stable")
         cells, numbers = cells[order], numbers[order]
         used, starts = np.unique(numbers, return_index=True)
@@ -207,7 +249,7 @@ class ForwardingClasses:
         table, lasts = self.plane.forwarding.table, list(self._last)
         firewalls, filter_set = np.full(len(wholes), -1, dtype=np.intp), np.full(len(wholes), -1, dtype=np.intp)
         refuses = np.zeros(len(wholes), dtype=bool)
-        filter_sets, sets = dict[FilterSet, int](), dict[frozenset[str], int]()
+        filter_sets, sets = {f: k for k, f in enumerate(self.filter_sets)}, dict[frozenset[str], int]()
         for (head, last, reply), number in wholes.items():
             heads, overs = table.heads[head], lasts[last]
             self._lost_at.append(next((over for over in overs if isinstance(over, str)), ""))

@@ -63,6 +63,9 @@ End = tuple[Attachment | None, str | None, str]
 _SHIFT = 24
 """A number of paths is that of their heads, times 2**24, and that of their ends."""
 
+MOST = 200_000
+"""How many paths with something in front of them a table knows before it is made anew."""
+
 
 class PathTable:
     """Paths by number, so that arrays can speak of them. What stands in front of paths changes their heads only, so ends are many and heads are few."""
@@ -75,6 +78,11 @@ class PathTable:
         self._end_at: dict[tuple[End, ...], int] = {}
         self._longer: dict[tuple[tuple[Zones, ...], bool, bool, int], int] = {}
         self._known: dict[int, Paths] = {}
+
+    @property
+    def fits(self) -> bool:
+        """Tell whether the table may be filled further: paths of states gone by are not many yet."""
+        return len(self._longer) < MOST
 
     def number(self, paths: Paths) -> int:
         """Return the number of some paths."""

@@ -128,9 +128,13 @@ class PermitMatrices:
         classes, atoms = one.within(two), one.services.within(two.services)
         if atoms is None:
             return None
-        fecs = None if base.fecs is self.fecs else self._matched(base, classes)
+        fecs = None if base.fecs is self.fecs or self._elsewhere(base) is not None else self._matched(base, classes)
         edits = one.permits.edited(two.permits)
         return Change(classes, atoms, fecs, frozenset(c for c in self.fecs.through if edits(c)), edits)
+
+    def _elsewhere(self, base: PermitMatrices) -> Numbers | None:
+        """Return the filter sets that decide other pairs than in another state; None where forwarding classes have other numbers there."""
+        return self.fecs.elsewhere if self.fecs.since is base.fecs.mark else None
 
     def _matched(self, base: PermitMatrices, within: Numbers) -> Numbers:
         """Return int[fec]: the one of another plane that holds the same classes, that of a segment of the same name first; -1 = none.
@@ -189,11 +193,16 @@ class PermitMatrices:
         passed = Finer(change, base.family.classes.count, atoms) if cut or finer else None
         near = {c: passed.crossed(x) if passed else x for c, x in base._crossed.items() if c not in change.edited}
         sets, gone = self.fecs.filter_sets, None
+        same = base.fecs is self.fecs
         if change.fecs is None:
-            self._crossed = near
-            kept = {n: m for n, m in base.matrices.items() if change.edited.isdisjoint(sets[n])}
+            there = self._elsewhere(base)
+            elsewhere = set(there.tolist()) if there is not None else set()
+            kept = {n: m for n, m in base.matrices.items() if n not in elsewhere and change.edited.isdisjoint(sets[n])}
         else:
             kept = dict(self._moved(base, change.edited, change.fecs))
+        if same:
+            self._crossed = near
+        else:
             stays = np.zeros(len(sets) + 1, dtype=bool)  # the last stands for -1
             stays[list(kept)] = True
             gone = ~stays[self.fecs.filter_set]
@@ -201,7 +210,7 @@ class PermitMatrices:
             {n: replace(m, passed=passed.services(m.passed)) for n, m in kept.items()} if finer and passed else kept
         )
         tallies = {passed.key(k) if finer and passed else k: v for k, v in base._tallies.items()}
-        read = change.fecs is None and base._translated is not None and not any(map(change.edits, base.read))
+        read = same and base._translated is not None and not any(map(change.edits, base.read))
         translated = base._translated if read else None
         if passed is not None and translated is not None:
             translated = [x for a in translated for x in passed.arrived(a)]

@@ -7,56 +7,97 @@ from __future__ import annotations
 
 import numpy as np
 
-from anabasis.allpairs.forwarding import Forwarding
+from anabasis.allpairs.forwarding import Fib, Forwarding
 from anabasis.allpairs.forwarding_classes import ForwardingClasses
-from anabasis.allpairs.translations import address_targets, holding, published, single_targets, translations_of
-from anabasis.classes import AddressClasses, Mask, Numbers, address_classes
+from anabasis.allpairs.translations import (
+    address_targets,
+    holding,
+    of_family,
+    published,
+    single_targets,
+    translations_of,
+)
+from anabasis.classes import AddressClasses, Mask, Numbers, address_classes, cut_again
 from anabasis.design.notation import PRIVATE, Network
 from anabasis.once import once
 from anabasis.routing import HostGroup, Intervals, Table, merge, span_of
 from anabasis.site import Site
 
+SPARE = 200
+"""How many sets of addresses may stay cut out that no host, route or translation speaks of any more."""
+
+
+def private_spans(version: int) -> Intervals:
+    """Return the private addresses of a family."""
+    return merge(span_of(p) for p in PRIVATE if p.version == version)
+
 
 class ForwardingPlane:
     """Groups of hosts, classes and ways of one family."""
 
-    def __init__(self, site: Site, version: int) -> None:
+    def __init__(self, site: Site, version: int, base: ForwardingPlane | None = None) -> None:
+        """`base`: of another state; its classes are taken over and cut finer, so that they keep their numbers. Nothing here holds on to it."""
         self.site, self.version = site, version
         self.groups: list[HostGroup] = [g for g in site.net.hosts if g.subnet.version == version]
-        hosts = [site.net.host_spans(g) for g in self.groups]
-        targets, self.published = address_targets(site, version), published(site, version)
-        predicates: list[Intervals] = [*hosts, [span_of(p) for p in PRIVATE if p.version == version], self.published]
-        predicates += [[span_of(g.subnet)] for g in self.groups]
-        predicates += [targets, *single_targets(site, version)]
-        prefixes = {r.to for t in site.net.tables.values() for r in t.routes if r.to.version == version}
-        at = {p: len(predicates) + k for k, p in enumerate(sorted(prefixes))}
-        predicates += [[span_of(p)] for p in at]
-        spans = dict.fromkeys(s for t in translations_of(site) for s in (t.sources, t.destinations))
-        predicates += [merge((low, high) for f, low, high in s if f == version) for s in spans]
-        self.predicates = predicates
-        self.universe = merge(i for h in (*hosts, targets, self.published) for i in h)
-        self.classes: AddressClasses = address_classes(predicates, self.universe)
-        self.members: list[Numbers] = [self.classes.inside(k) for k in range(len(self.groups))]
+        self.published = published(site, version)
+        self.hosts: list[Intervals] = [merge(site.net.host_spans(g)) for g in self.groups]
+        """By group: the addresses that its hosts may have."""
+        self.classes: AddressClasses
+        self.within: tuple[AddressClasses, Numbers] | None = None
+        """The classes of the other state, where they were cut finer, and int[class]: the one that each is a part of."""
+        self._cut(base)
+        self.members: list[Numbers] = [self.classes.held(h) for h in self.hosts]
         self.standing: dict[int, list[int]] = {}
         """segment -> its groups that have any address"""
         for k, g in enumerate(self.groups):
             if len(self.members[k]):
                 self.standing.setdefault(g.segment, []).append(k)
-        self.private: Mask = self.classes.holds(len(self.groups))
-        self.changed: Mask = self.classes.holds(len(self.groups) + 1)
+        self.private: Mask = self.classes.holds(self.classes.at[tuple(private_spans(version))])
+        self.changed: Mask = self.classes.holds(self.classes.at[tuple(self.published)])
         """bool[address_class]: destinations that translations change"""
-        fibs = {key: self._fibs(table, at) for key, table in site.net.tables.items()}
         self._entries = {
             name: [(t, holding(self.classes, version, t.destinations, t)) for t in p.translations]
             for name, p in site.policies.translating.items()
         }
         self._touched: dict[tuple[str, str, str | None], Mask] = {}
-        self.forwarding = Forwarding(site, version, fibs, [i[0][0] for i in self.classes.intervals], self._touching)
+        self.fibs = self._painted(base)
+        same = base is not None and base.classes is self.classes and site.routes_alone_differ(base.site)
+        self.forwarding: Forwarding = Forwarding(
+            site,
+            version,
+            self.fibs,
+            [i[0][0] for i in self.classes.intervals],
+            self._touching,
+            base.forwarding if same and base is not None else None,
+        )
+        self.made: ForwardingClasses | None = None
+        """`fecs`, where they have been asked for."""
+        self._known = base.made if base is not None else None
 
     @once
     def fecs(self) -> ForwardingClasses:
         """Return what forwarding tells apart, and what leads to what."""
-        return ForwardingClasses(self)
+        self.made, self._known = ForwardingClasses(self, self._known), None
+        return self.made
+
+    def _cut(self, base: ForwardingPlane | None) -> None:
+        """Cut addresses into classes by all that hosts, routes and translations tell apart."""
+        site, version = self.site, self.version
+        targets = address_targets(site, version)
+        predicates: list[Intervals] = [*self.hosts, private_spans(version), self.published]
+        predicates += [[span_of(g.subnet)] for g in self.groups]
+        predicates += [targets, *single_targets(site, version)]
+        prefixes = {r.to for t in site.net.tables.values() for r in t.routes if r.to.version == version}
+        predicates += [[span_of(p)] for p in sorted(prefixes)]
+        spans = dict.fromkeys(s for t in translations_of(site) for s in (t.sources, t.destinations))
+        predicates += [of_family(s, version) for s in spans]
+        self.predicates = predicates
+        self.universe = merge(i for h in (*self.hosts, targets, self.published) for i in h)
+        again = cut_again(base.classes, predicates, self.universe, SPARE) if base is not None else None
+        if again is None or base is None:
+            self.classes = address_classes(predicates, self.universe)
+        else:
+            self.classes, self.within = again[0], (base.classes, again[1])
 
     def _touching(self, firewall: str, ingress: str, egress: str | None) -> Mask:
         """Return bool[address_class]: to which some translation might change a packet on its way in (no egress zone yet), or on its way out."""
@@ -69,7 +110,15 @@ class ForwardingPlane:
                     self._touched[key] |= holds
         return self._touched[key]
 
-    def _fibs(self, table: Table, at: dict[Network, int]) -> list[np.ndarray[tuple[int], np.dtype[np.int32]]]:
+    def _painted(self, base: ForwardingPlane | None) -> dict[tuple[str, str], Fib]:
+        """Return the tables over classes; one that is the same table over the same classes as in the other state is the same."""
+        known = base if base is not None and base.classes is self.classes else None
+        return {
+            key: known.fibs[key] if known is not None and known.site.net.tables.get(key) is table else self._fib(table)
+            for key, table in self.site.net.tables.items()
+        }
+
+    def _fib(self, table: Table) -> Fib:
         """Return int32[address_class] a round: paint routes from the shortest prefix to the longest, the worse before the better.
 
         The last one painted stays. Where as many routes share traffic as there are rounds, each round shows another one.
@@ -85,7 +134,7 @@ class ForwardingPlane:
         for _, rank, k in sorted(usable, key=lambda u: (u[0], tuple(-x for x in u[1]), -u[2])):
             several = alike[table.routes[k].to, rank]
             shares = len(several) > 1 and table.routes[k].origin == "static"
-            classes = self.classes.inside(at[table.routes[k].to])
+            classes = self.classes.held([span_of(table.routes[k].to)])
             for turn, fib in enumerate(fibs):
                 fib[classes] = several[turn % len(several)] if shares else k
         return fibs

@@ -35,10 +35,10 @@ class Sweep:
         self.services: ServiceAtoms = base.services if base is not None and known == cuts else ServiceAtoms(*cuts)
         under = base if base is not None and site.stands_on(base.site) else None
         self.planes: dict[int, ForwardingPlane] = (
-            under.planes if under else {v: ForwardingPlane(site, v) for v in (4, 6)}
+            under.planes if under else {v: ForwardingPlane(site, v, base.planes[v] if base else None) for v in (4, 6)}
         )
         self.families: dict[int, Family] = {
-            v: Family(site, v, self.services, plane, under.families[v] if under else None)
+            v: Family(site, v, self.services, plane, base.families[v] if base else None)
             for v, plane in self.planes.items()
         }
         self._base = base

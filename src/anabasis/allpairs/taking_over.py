@@ -42,7 +42,7 @@ class Change:
     atoms: Numbers
     """int[service_atom]: the atom there that each is a part of"""
     fecs: Numbers | None
-    """int[fec]: its number there, -1 = there was none like it; None = the forwarding classes are the same."""
+    """int[fec]: its number there, -1 = there was none like it; None = the forwarding classes are the same, by the same numbers."""
     edited: frozenset[Zones]
     """The crossings of which some edited rule speaks."""
     edits: Callable[[Zones], bool]
@@ -60,14 +60,13 @@ class Carried:
     read: frozenset[Zones]
     fecs: Numbers | None = None
     gone: Mask | None = None
-    """bool[fec, fec]: pairs of which nothing is taken over; None = the forwarding classes are the same."""
+    """bool[fec, fec]: pairs of which nothing is taken over; None = forwarding is the same."""
 
     def over(self, known: npt.NDArray[Scalar]) -> npt.NDArray[Scalar]:
         """Return what was said of every two forwarding classes, by their numbers now; zero where nothing is taken over."""
-        if self.fecs is None:
-            return known.copy()
-        out: npt.NDArray[Scalar] = known[np.ix_(self.fecs, self.fecs)]
-        out[self.gone] = 0
+        out: npt.NDArray[Scalar] = known.copy() if self.fecs is None else known[np.ix_(self.fecs, self.fecs)]
+        if self.gone is not None:
+            out[self.gone] = 0
         return out
 
 

@@ -71,11 +71,15 @@ class TranslationMaps:
 
 
 def holding(classes: AddressClasses, version: int, spans: frozenset[Span], entry: Translation) -> Mask:
-    """Return bool[address_class]: the classes in some spans, none where the entry speaks of the other family."""
+    """Return bool[address_class]: the classes in some spans of a translation, none where the entry speaks of the other family."""
     if any(m is not None and m.family != version for m in (entry.source, entry.destination)):
         return np.zeros(classes.count, dtype=bool)
-    mine = [(low, high) for family, low, high in spans if family == version]
-    return np.array([any(low <= i[0][0] <= high for low, high in mine) for i in classes.intervals], dtype=bool)
+    return classes.holds(classes.at[tuple(of_family(spans, version))])
+
+
+def of_family(spans: frozenset[Span], version: int) -> Intervals:
+    """Return the addresses of one family in a set of addresses."""
+    return merge((low, high) for family, low, high in spans if family == version)
 
 
 def translations_of(site: Site) -> Iterator[Translation]:
@@ -120,14 +124,19 @@ def _speaks(entry: Translation, version: int) -> bool:
     return all(m is None or m.family == version for m in (entry.source, entry.destination))
 
 
-def mirrored(site: Site, version: int, predicates: Sequence[Intervals]) -> list[Intervals]:
-    """Return further predicates, so that every map takes classes to classes: what is cut on one side of a prefix is cut on the other."""
-    maps = [
+def kept_maps(site: Site, version: int) -> list[AddressMap]:
+    """Return the translations of one family that give every address one of its own."""
+    return [
         m
         for t in translations_of(site)
         for m in (t.source, t.destination)
         if m is not None and m.family == version and m.keeps is not None
     ]
+
+
+def mirrored(site: Site, version: int, predicates: Sequence[Intervals]) -> list[Intervals]:
+    """Return further predicates, so that every map takes classes to classes: what is cut on one side of a prefix is cut on the other."""
+    maps = kept_maps(site, version)
     known = {tuple(p) for p in predicates}
     new = known
     while maps and new:

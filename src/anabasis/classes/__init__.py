@@ -1,6 +1,6 @@
 """Exact sets of addresses, services and flows: split into classes that nothing in the design tells apart."""
 
-from anabasis.classes.addresses import AddressClasses, Mask, Numbers, address_classes
+from anabasis.classes.addresses import AddressClasses, Mask, Numbers, address_classes, cut_again
 from anabasis.classes.flows import Box, FlowSet, boxes_of
 from anabasis.classes.kinds import Bits, kinds, packed, together, unpacked
 from anabasis.classes.services import ServiceAtoms, ServiceShift
@@ -17,6 +17,7 @@ __all__ = [
     "ServiceShift",
     "address_classes",
     "boxes_of",
+    "cut_again",
     "kinds",
     "packed",
     "prefix_cover",

@@ -28,10 +28,15 @@ class AddressClasses:
         edges: list[int],
         class_of: Numbers,
         count: int,
+        universe: Intervals,
         intervals: tuple[Intervals, ...] | None = None,
+        at: dict[tuple[Interval, ...], int] | None = None,
     ) -> None:
-        """`edges`: where pieces begin, sorted; `class_of`: int[piece], -1 = outside the universe; `intervals`: those of the classes, where known."""
+        """`edges`: where pieces begin, sorted; `class_of`: int[piece], -1 = outside the universe; `intervals`, `at`: those of the classes, where known."""
         self._predicates, self._edges, self._class_of, self.count = predicates, edges, class_of, count
+        self.universe = universe
+        self.at: dict[tuple[Interval, ...], int] = at if at is not None else _numbered(predicates)
+        """Addresses -> the predicate that holds exactly them."""
         self._inside: dict[int, Numbers] = {}
         self.intervals: tuple[Intervals, ...] = intervals if intervals is not None else self._gathered()
         """The addresses of each class."""
@@ -80,13 +85,19 @@ class AddressClasses:
                     parents.append(parents[c])
         changed = {c: _spans_of(edges, np.flatnonzero(class_of == c)) for c in cut}
         intervals = tuple(changed.get(c) or self.intervals[c] for c in range(len(parents)))
-        finer = AddressClasses([*self._predicates, *further], edges, class_of, len(parents), intervals)
+        at_ = self.at | {tuple(p): len(self._predicates) + k for k, p in enumerate(further)}
+        predicates = [*self._predicates, *further]
+        finer = AddressClasses(predicates, edges, class_of, len(parents), self.universe, intervals, at_)
         return finer, np.array(parents, dtype=np.intp)
 
     @property
     def predicates(self) -> int:
         """Return how many predicates there are."""
         return len(self._predicates)
+
+    def held(self, spans: Intervals) -> Numbers:
+        """Return int[n], sorted: the classes in some addresses, which have to be those of a predicate."""
+        return self.inside(self.at[tuple(spans)])
 
     def within(self, other: AddressClasses) -> Numbers:
         """Return int[class]: the class of another cut that each is a part of, where the parts make up the whole of it; else -1.
@@ -121,6 +132,24 @@ class AddressClasses:
         return tuple(merge(g) if len(g) > 1 else g for g in gathered)
 
 
+def cut_again(
+    known: AddressClasses, predicates: Sequence[Intervals], universe: Intervals, spare: int
+) -> tuple[AddressClasses, Numbers] | None:
+    """Return the classes of another state cut finer where predicates are new, and int[class]: the class there that each is a part of.
+
+    None where they are better cut anew: the universe is another, or more than `spare` predicates are not asked for any more.
+    """
+    wanted = {tuple(p): p for p in predicates}
+    if universe != known.universe or len(known.at) - sum(k in known.at for k in wanted) > spare:
+        return None
+    further = [p for k, p in wanted.items() if k not in known.at]
+    return known.refined(further) if further else (known, np.arange(known.count))
+
+
+def _numbered(predicates: Sequence[Intervals]) -> dict[tuple[Interval, ...], int]:
+    return {tuple(p): k for k, p in enumerate(predicates)}
+
+
 def _size(spans: Intervals) -> int:
     return sum(high - low + 1 for low, high in spans)
 
@@ -151,13 +180,13 @@ def address_classes(predicates: Sequence[Intervals], universe: Intervals) -> Add
     class_of = np.full(count, -1, dtype=np.intp)
     pieces = np.flatnonzero(inside)
     if not len(pieces):
-        return AddressClasses(predicates, edges, class_of, 0)
+        return AddressClasses(predicates, edges, class_of, 0, universe)
     _, first, same = np.unique(
         np.ascontiguousarray(sums[pieces]).view("V16").ravel(), return_index=True, return_inverse=True
     )
     order = np.argsort(np.argsort(first))
     class_of[pieces] = order[same.ravel()]
-    return AddressClasses(predicates, edges, class_of, len(first))
+    return AddressClasses(predicates, edges, class_of, len(first), universe)
 
 
 def paint(row: Mask, edges: list[int], spans: Iterable[Interval]) -> None:

@@ -170,15 +170,18 @@ class Site:
 
     def stands_on(self, other: Site) -> bool:
         """Tell whether everything below the rules is that of another state: layers 1 to 3, zones and translations."""
+        return self.net is other.net and self._translates_as(other)
+
+    def _translates_as(self, other: Site) -> bool:
         mine, theirs = self.policies.translating, other.policies.translating
-        return (
-            self.net is other.net
-            and mine.keys() == theirs.keys()
-            and all(
-                (p.translations, p.zone_kinds) == (theirs[name].translations, theirs[name].zone_kinds)
-                for name, p in mine.items()
-            )
+        return mine.keys() == theirs.keys() and all(
+            (p.translations, p.zone_kinds) == (theirs[name].translations, theirs[name].zone_kinds)
+            for name, p in mine.items()
         )
+
+    def routes_alone_differ(self, other: Site) -> bool:
+        """Tell whether all that forwarding asks for is that of another state, but for the static routes of some devices."""
+        return self.net.interfaces is other.net.interfaces and self._translates_as(other)
 
     def described_by(self, design: Design) -> Site:
         """Return the same site for a design that differs in notes alone."""
