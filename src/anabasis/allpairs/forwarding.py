@@ -59,6 +59,8 @@ class Forwarding:
         self._kinds: dict[str, Numbers] = {}
         self._straight_on: dict[tuple[str, str], Numbers] = {}
         self._gateways: dict[HostGroup, Step] = {}
+        self.elsewhere: Mask | None = None
+        """bool[class]: some device sends it otherwise than in the other state; None = not known."""
         if base is not None and base.table.fits:
             self._take_over(base)
             return
@@ -84,6 +86,7 @@ class Forwarding:
         for key in (k for k, rounds in self._fibs.items() if base._fibs[k] is not rounds):
             one, two = self._ways_of(key, ways), base._ways_of(key, ways)
             elsewhere |= (one != two).any(axis=0) if len(one) == len(two) else True
+        self.elsewhere = elsewhere
         if not elsewhere.all():
             self._known = {node: np.where(elsewhere, -1, row) for node, row in base._known.items()}
 

@@ -20,7 +20,7 @@ from anabasis.allpairs.fingerprints import Fingerprints, Weights
 from anabasis.allpairs.forwarding_classes import FilterSet, ForwardingClasses, Shape
 from anabasis.allpairs.path_table import Zones
 from anabasis.allpairs.permits import Crossed
-from anabasis.allpairs.taking_over import Arrived, Carried, Change, Finer
+from anabasis.allpairs.taking_over import Arrived, Carried, Change, Finer, Followed, Sent
 from anabasis.allpairs.tally import Tally
 from anabasis.classes import Bits, Mask, Numbers, packed, together
 from anabasis.once import once
@@ -105,11 +105,10 @@ class PermitMatrices:
         self.matrices: dict[int, PermitMatrix] = {}
         """By the number of the filter set."""
         self._tallies: OrderedDict[bytes, tuple[Mask, Mask]] = OrderedDict()
-        self._carried = Carried({}, None, None, frozenset())
+        self._carried = Carried({}, None, {})
         self._fingerprints: Fingerprints | None = None
-        self._translated: list[Arrived] | None = None
-        self.read: frozenset[Zones] = frozenset()
-        """The crossings whose rules translated flows have met."""
+        self._followed: dict[Sent, Followed] = {}
+        """What translations may touch; empty where nobody asked yet."""
         change = self._change_from(base) if base is not None else None
         if base is not None and change is not None:
             self._weights = base._weights.refined(family, change.classes)
@@ -210,12 +209,25 @@ class PermitMatrices:
             {n: replace(m, passed=passed.services(m.passed)) for n, m in kept.items()} if finer and passed else kept
         )
         tallies = {passed.key(k) if finer and passed else k: v for k, v in base._tallies.items()}
-        read = same and base._translated is not None and not any(map(change.edits, base.read))
-        translated = base._translated if read else None
-        if passed is not None and translated is not None:
-            translated = [x for a in translated for x in passed.arrived(a)]
-        self._carried = Carried(tallies, base._fingerprints, translated, base.read, change.fecs, gone)
+        followed = self._still(base, change)
+        if passed is not None:
+            followed = dict(x for sent, known in followed.items() for x in passed.followed(sent, known))
+        self._carried = Carried(tallies, base._fingerprints, followed, change.fecs, gone)
         return near
+
+    def _still(self, base: PermitMatrices, change: Change) -> dict[Sent, Followed]:
+        """Return what became of translated flows in another state, where no class they met goes otherwise, and no rule they met is edited."""
+        elsewhere = self.family.plane.forwarding.elsewhere
+        if base.fecs is not self.fecs and (self._elsewhere(base) is None or elsewhere is None):
+            return {}
+        moved = frozenset[int]()
+        if base.fecs is not self.fecs and elsewhere is not None:
+            moved = frozenset(np.flatnonzero(elsewhere).tolist())
+        return {
+            sent: known
+            for sent, known in base._followed.items()
+            if moved.isdisjoint(known.met) and not any(map(change.edits, known.read))
+        }
 
     def _moved(
         self, base: PermitMatrices, edited: frozenset[Zones], old: Numbers
@@ -286,47 +298,44 @@ class PermitMatrices:
             self._kinds[key] = kind[np.searchsorted(known, classes)]
         return self._kinds[key]
 
-    @property
+    @once
     def translated(self) -> list[Arrived]:
         """Return what translations may touch, followed stream by stream."""
-        if self._translated is None:
-            known, self.read = self._carried.translated, self._carried.read
-            self._translated = known if known is not None else list(self._follow())
-            if known is None:
-                self.read = self.family.permits.read
-        return self._translated
+        self._followed = dict(self._follow())
+        self.family.permits.forget()
+        return [a for f in self._followed.values() for a in f.arrived]
 
-    def _follow(self) -> Iterator[Arrived]:
-        family, fecs = self.family, self.fecs
-        held: dict[int, set[int]] = {}
+    def _follow(self) -> Iterator[tuple[Sent, Followed]]:
+        """Yield what becomes of the flows of every row to every class that translations may touch."""
+        family, fecs, still = self.family, self.fecs, self._carried.followed
+        held: dict[int, list[int]] = {}
         for p, c in enumerate(fecs.place.tolist()):
-            held.setdefault(c, set()).add(p)
+            held.setdefault(c, []).append(p)
         wanted = np.zeros(family.plane.classes.count, dtype=bool)
         wanted[fecs.place] = True
         wanted |= family.plane.changed
         for row, groups in enumerate(through(fecs.senders, Work.TRANSLATIONS)):
-            goals = np.flatnonzero((fecs.touched_row[row] & wanted)[family.plane_of])
-            if not len(goals):
+            goals = np.flatnonzero((fecs.touched_row[row] & wanted)[family.plane_of]).tolist()
+            fresh = [goal for goal in goals if (groups, goal) not in still]
+            yield from (((groups, goal), still[groups, goal]) for goal in goals if (groups, goal) in still)
+            if not fresh:
                 continue
             senders = family.translated.senders(groups)
             mine = np.flatnonzero(fecs.row == row)
             part_of = {(int(fecs.group[p]), int(fecs.place[p])): int(p) for p in mine}
-            owner = np.array(
-                [
-                    part_of[int(g), int(c)]
-                    for g, c in zip(senders.group_of, family.plane_of[senders.classes], strict=True)
-                ],
-                dtype=np.intp,
-            )
-            for goal in map(int, goals):
+            of = zip(senders.group_of.tolist(), family.plane_of[senders.classes].tolist(), strict=True)
+            owner = np.array([part_of[k] for k in of], dtype=np.intp)
+            for goal in fresh:
+                arrived: list[Arrived] = []
                 for h, flows in family.translated.sent(senders, goal).items():
                     to = [p for p in held.get(int(family.plane_of[goal]), ()) if fecs.group[p] == h]
                     segment = family.groups[h].segment
                     kept = np.flatnonzero(fecs.segment[owner] != segment)
                     if len(kept) and flows[kept].any():
-                        yield Arrived(
-                            owner[kept], senders.classes[kept], goal, to[0] if to else -1, segment, packed(flows[kept])
-                        )
+                        sent, fec = packed(flows[kept]), to[0] if to else -1
+                        arrived.append(Arrived(owner[kept], senders.classes[kept], goal, fec, segment, sent))
+                met = family.translated
+                yield (groups, goal), Followed(tuple(arrived), frozenset(met.asked), frozenset(met.read))
 
     def tally(self, asked: Mask) -> Tally:
         """Return the verdicts for the services in asked: bool[service_atom]."""

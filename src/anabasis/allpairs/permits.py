@@ -29,6 +29,11 @@ class Lines:
     default: bool
     rules: tuple[RuleLine, ...] = ()
 
+    def only(self, said: Numbers, sources: Mask, destinations: Mask) -> Lines:
+        """Return some of the rules, about some classes: bool[rule, n] of what all rules hold of them."""
+        permit = tuple(self.permit[k] for k in said)
+        return Lines(sources[said], destinations[said], self.services[said], permit, self.default)
+
 
 @dataclass(frozen=True)
 class Crossed:
@@ -59,16 +64,35 @@ class Permits:
         self._policies, self._classes, self._spans_at, self._services = policies, classes, spans_at, services
         self._possible = packed(services.of_family(version))
         self._known: dict[Zones, Lines] = {}
+        self._rows: dict[tuple[Zones, bytes], tuple[Mask, Mask, dict[bytes, Mask]]] = {}
+        """By crossing and sources: bool[rule, source], bool[rule], and by the rules that speak of a destination what passes."""
 
     def between(self, crossing: Zones, sources: Classes, destinations: Classes) -> Mask:
         """Return bool[source, destination, service_atom] for some classes, in any order. Cost: the rules that speak of any of them."""
         lines = self._lines(crossing)
         rows, columns = lines.sources[:, sources], lines.destinations[:, destinations]
         said = np.flatnonzero(rows.any(axis=1) & columns.any(axis=1))
-        permit = tuple(lines.permit[k] for k in said)
-        few = Lines(rows[said], columns[said], lines.services[said], permit, lines.default)
+        few = lines.only(said, rows, columns)
         one, two, passed = self._first_match(few)
         return unpacked(passed[one[:, None], two], lines.services.shape[1])
+
+    def onto(self, crossing: Zones, sources: Classes, destination: int) -> Mask:
+        """Return bool[source, service_atom] for one destination: the same for all of which the same rules speak, so it is kept."""
+        lines, key = self._lines(crossing), (crossing, sources.tobytes())
+        if key not in self._rows:
+            rows = lines.sources[:, sources]
+            self._rows[key] = rows, np.asarray(rows.any(axis=1)), {}
+        rows, spoken, known = self._rows[key]
+        said = np.flatnonzero(spoken & lines.destinations[:, destination])
+        if said.tobytes() not in known:
+            few = lines.only(said, rows, np.ones((len(rows), 1), dtype=bool))
+            one, two, passed = self._first_match(few)
+            known[said.tobytes()] = unpacked(passed[one, two[0]], lines.services.shape[1])
+        return known[said.tobytes()]
+
+    def forget(self) -> None:
+        """Let go of what is kept for `onto`."""
+        self._rows.clear()
 
     def crossed(self, crossing: Zones, sources: Numbers, destinations: Numbers) -> Crossed:
         """Return what one crossing lets pass, by kinds, for sorted classes."""
@@ -93,11 +117,6 @@ class Permits:
         if lines.default:
             passed |= left
         return source_kind, destination_kind, passed
-
-    @property
-    def read(self) -> frozenset[Zones]:
-        """Return the crossings that `between` has been asked about."""
-        return frozenset(self._known)
 
     def edited(self, other: Permits) -> Callable[[Zones], bool]:
         """Return what tells whether a crossing may let pass something else than in another state: some rule in the edited run speaks of it."""

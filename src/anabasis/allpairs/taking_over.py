@@ -34,6 +34,21 @@ class Arrived:
 
 
 @dataclass(frozen=True)
+class Followed:
+    """What became of the flows of some senders to one class of addresses, and what that stands on."""
+
+    arrived: tuple[Arrived, ...]
+    met: frozenset[int]
+    """The classes of the plane whose way was asked for: what translations make of destinations, and where replies go."""
+    read: frozenset[Zones]
+    """The crossings whose rules they met."""
+
+
+Sent = tuple[tuple[int, ...], int]
+"""The groups that send, and the class of addresses they send to."""
+
+
+@dataclass(frozen=True)
 class Change:
     """What tells one state from another."""
 
@@ -55,9 +70,7 @@ class Carried:
 
     tallies: dict[bytes, tuple[Mask, Mask]]
     fingerprints: Fingerprints | None
-    translated: list[Arrived] | None
-    """None = to be followed anew."""
-    read: frozenset[Zones]
+    followed: dict[Sent, Followed]
     fecs: Numbers | None = None
     gone: Mask | None = None
     """bool[fec, fec]: pairs of which nothing is taken over; None = forwarding is the same."""
@@ -111,13 +124,20 @@ class Finer:
         """Return the key of a question, which is a set of atoms."""
         return self.services(np.frombuffer(key, dtype=np.uint64)).tobytes()
 
-    def arrived(self, known: Arrived) -> Iterator[Arrived]:
-        """Yield what arrived, once for every part of the class it arrives at."""
+    def followed(self, sent: Sent, known: Followed) -> Iterator[tuple[Sent, Followed]]:
+        """Yield what was followed, once for every part of the class it was sent to."""
+        groups, goal = sent
+        finer = [self._arrived(a) for a in known.arrived]
+        for part in (goal, *self._born[self._parents == goal].tolist()):
+            yield (groups, part), replace(known, arrived=tuple(replace(a, goal=part) for a in finer))
+
+    def _arrived(self, known: Arrived) -> Arrived:
+        """Return what arrived from finer sources, over finer services."""
         passed = self.services(known.passed)
         owner, sources = known.owner, known.sources
         for child, parent in zip(self._born.tolist(), self._parents.tolist(), strict=True):
             mine = np.flatnonzero(known.sources == parent)
-            owner, sources = np.append(owner, known.owner[mine]), np.append(sources, np.full(len(mine), child))
-            passed = np.concatenate([passed, self.services(known.passed[mine])])
-        for goal in (known.goal, *self._born[self._parents == known.goal].tolist()):
-            yield replace(known, owner=owner, sources=sources, passed=passed, goal=goal)
+            if len(mine):
+                owner, sources = np.append(owner, known.owner[mine]), np.append(sources, np.full(len(mine), child))
+                passed = np.concatenate([passed, self.services(known.passed[mine])])
+        return replace(known, owner=owner, sources=sources, passed=passed)

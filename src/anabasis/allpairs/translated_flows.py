@@ -18,6 +18,7 @@ from anabasis.allpairs.permits import Permits
 from anabasis.allpairs.plane import ForwardingPlane
 from anabasis.allpairs.translations import TranslationMaps
 from anabasis.classes import Mask
+from anabasis.once import once
 from anabasis.policy import Translation
 from anabasis.routing import HostGroup
 from anabasis.site import Site
@@ -88,11 +89,20 @@ class TranslatedFlows:
         """`plane_of`: int[address_class], the class of the plane that each is a part of."""
         self._site, self._forwarding, self._maps_of, self._permits = site, plane.forwarding, words, permits
         self._groups, self._members, self._plane_of = plane.groups, members, plane_of
-        self._holders: dict[int, list[int]] = {}
-        for k, classes in enumerate(members):
-            for c in classes:
-                self._holders.setdefault(int(c), []).append(k)
+        self.asked: set[int] = set()
+        """The classes of the plane whose way was asked for by what was last `sent`."""
+        self.read: set[Zones] = set()
+        """The crossings whose rules it met."""
         self._known: dict[tuple[int, int], Arrivals] = {}
+
+    @once
+    def _holders(self) -> dict[int, list[int]]:
+        """Return the groups of hosts that may have a class."""
+        out: dict[int, list[int]] = {}
+        for k, classes in enumerate(self._members):
+            for c in classes.tolist():
+                out.setdefault(c, []).append(k)
+        return out
 
     def arrivals(self, group: int, destination: int) -> Arrivals:
         """Return what becomes of all flows from a host group to a class of addresses."""
@@ -107,6 +117,7 @@ class TranslatedFlows:
 
     def sent(self, senders: Senders, destination: int) -> Arrivals:
         """Return what becomes of all flows from some senders to a class of addresses; to several senders it is beyond their links."""
+        self.asked, self.read = set(), set()
         sources = senders.classes
         possible = np.broadcast_to(self._maps_of.possible, (len(sources), len(self._maps_of.possible)))
         stream = Stream(possible.copy(), sources, destination, np.arange(len(self._maps_of.possible)))
@@ -116,7 +127,9 @@ class TranslatedFlows:
         return self._go(senders, stream, step, ())
 
     def _at(self, number: int) -> int:
-        return int(self._plane_of[number])
+        place = int(self._plane_of[number])
+        self.asked.add(place)
+        return place
 
     def _go(self, senders: Senders, stream: Stream, step: Step, seen: tuple[tuple[Node, int], ...]) -> Arrivals:
         """Take one step: the filtering points of the link, then the next device or the last link."""
@@ -168,8 +181,8 @@ class TranslatedFlows:
         return out
 
     def _filtered(self, stream: Stream, zones: Zones) -> Stream:
-        between = self._permits.between(zones, stream.sources, np.array([stream.destination]))
-        allowed = between[:, 0, :][:, stream.services]
+        self.read.add(zones)
+        allowed = self._permits.onto(zones, stream.sources, stream.destination)[:, stream.services]
         return stream.only(allowed)
 
     def _enter(self, stream: Stream, device: str, zone: str) -> Iterator[Stream]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 from ipaddress import IPv4Address, IPv6Address, ip_network, summarize_address_range
 
 from anabasis.classes.services import ALL_SERVICES, top_of
@@ -33,6 +34,14 @@ def prefix_cover(wanted: Sequence[Interval], hosts: Intervals, roots: Sequence[N
 
 def readable_addresses(wanted: Sequence[Interval], hosts: Intervals, roots: Sequence[Network], family: int) -> str:
     """Write addresses for a person: as prefixes, or as `subnet except …` where that is shorter."""
+    return _readable(tuple(wanted), tuple(hosts), tuple(roots), family)
+
+
+@lru_cache(maxsize=5_000)
+def _readable(
+    wanted: tuple[Interval, ...], hosts_: tuple[Interval, ...], roots: tuple[Network, ...], family: int
+) -> str:
+    hosts = list(hosts_)
     plain = prefix_cover(wanted, hosts, roots, family)
     spoken_of = [r for r in roots if intersect(wanted, [span_of(r)])]
     left = subtract(intersect(hosts, [span_of(r) for r in spoken_of]), wanted)
