@@ -11,16 +11,14 @@ from typing import TYPE_CHECKING
 import numpy as np
 import numpy.typing as npt
 
-from anabasis.allpairs.forwarding import Step, label_of
-from anabasis.allpairs.path_table import HOST, Zones
+from anabasis.allpairs.forwarding import Step
+from anabasis.allpairs.path_table import Zones
+from anabasis.allpairs.whole_paths import FilterSet, WholePaths
 from anabasis.classes import Mask, Numbers
 from anabasis.once import once
 
 if TYPE_CHECKING:
     from anabasis.allpairs.plane import ForwardingPlane
-
-FilterSet = tuple[Zones, ...]
-"""The crossings that decide a flow, each once, sorted: all of them have to permit it."""
 
 MOST_SPARE = 2_000
 """How many filter sets may keep numbers that decide no pair any more, beside as many as do."""
@@ -66,33 +64,38 @@ class ForwardingClasses:
         """row -> the groups that send by it"""
         self.row = self._rows()
         """int[fec]"""
-        self.filter_sets: list[FilterSet] = known.filter_sets if known is not None and known.fits else []
-        count = len(self.group)
         self.numbers: Numbers = np.zeros((len(self.senders), plane.classes.count), dtype=np.intp)
         """numbers: int[row, class of the plane], of the paths"""
         for k, groups in enumerate(self.senders):
             self.numbers[k] = self._sent_by(groups)
         self.touched_row: Mask = plane.forwarding.table.touched(self.numbers)
         """bool[row, class of the plane]: a translation might change packets on their way"""
-        self._last = dict[tuple[tuple[Zones, ...] | str, ...], int]()
-        wholes = dict[tuple[int, int, bool], int]()
-        self._there, self._back = self._whole(False, wholes), self._whole(True, wholes)
-        there, back = self._there, self._back
-        self._lost_at: list[str] = []
-        """By number of whole paths: where a packet is lost; empty where it arrives, or a translation has a word."""
-        firewalls, refuses, filter_set = self._told(wholes)
-        self.sent: Numbers = filter_set[there]
-        """int[row, fec]: the filter set that packets meet on the way there, whatever becomes of replies; -1 = lost, or translated"""
         self.touched: Mask = self.touched_row[:, self.place][self.row]
         """bool[fec, fec]: such a translation stands on the way there"""
-        self.filter_set: npt.NDArray[np.int32] = np.full((count, count), -1, dtype=np.int32)
+        numbered = known.filter_sets if known is not None and known.fits else []
+        same = known if known is not None and known.fits and self._same_as(known) else None
+        near = same if same is not None and self._shares(same) else None
+        self._wholes: WholePaths = near._wholes if near is not None else WholePaths(numbered)
+        moved = self._moved(near)
+        self._there, self._back = (self._whole(near, moved, reply) for reply in (False, True))
+        firewalls, refuses, filter_set = self._wholes.told()
+        self.filter_sets: list[FilterSet] = list(self._wholes.filter_sets)
+        self.sent: Numbers = filter_set[self._there]
+        """int[row, fec]: the filter set that packets meet on the way there, whatever becomes of replies; -1 = lost, or translated"""
+        count, private = len(self.group), plane.private[self.place]
+        self.filter_set: npt.NDArray[np.int32] = (
+            np.full((count, count), -1, dtype=np.int32) if near is None else near.filter_set.copy()
+        )
         """int32[fec, fec]: the filter set that decides, -1 = routes and frames do not lead there and back, or a translation may have a word"""
-        private = plane.private[self.place]
-        for p in range(count):  # a row at a time, so that memory stays at a few arrays
-            go, come = there[self.row[p]], back[self.row, p]
-            both = (firewalls[go] >= 0) & (firewalls[go] == firewalls[come]) & (self.segment != self.segment[p])
-            dropped = (private[p] & refuses[go]) | (refuses[come] & private)
-            self.filter_set[p] = np.where(both & ~dropped, filter_set[go], -1)
+        anew = np.zeros(count, dtype=bool)
+        anew[moved] = True
+        every = np.arange(count)
+        for p in every if len(moved) else every[:0]:  # a row at a time, so that memory stays at a few arrays
+            to = every if anew[p] else moved
+            go, come = self._there[self.row[p], to], self._back[self.row[to], p]
+            both = (firewalls[go] >= 0) & (firewalls[go] == firewalls[come]) & (self.segment[to] != self.segment[p])
+            dropped = (private[p] & refuses[go]) | (refuses[come] & private[to])
+            self.filter_set[p, to] = np.where(both & ~dropped, filter_set[go], -1)
         self.elsewhere: Numbers | None = None
         """int[n], sorted: the filter sets that may decide other pairs than in the other state; None = forwarding classes or numbers are others."""
         self._shapes: dict[int, Shape] | None = None
@@ -100,8 +103,8 @@ class ForwardingClasses:
         """Stands for this value where it is not to be held on to."""
         self.since = known.mark if known is not None else None
         """`mark` of the other state."""
-        if known is not None and known.fits and self._same_as(known):
-            self._compare(known)
+        if same is not None:
+            self._compare(same)
 
     @property
     def fits(self) -> bool:
@@ -130,9 +133,7 @@ class ForwardingClasses:
         One more where it is the reply that is lost. Where both ways lead somewhere, but not over the same firewalls, or where a translation
         has a word, the place is the first: nowhere. Only segments in which a host stands are in it, in their order (`segments`).
         """
-        names = ["", *sorted(set(self._lost_at) - {""})]
-        number = {name: k for k, name in enumerate(names)}
-        at = np.array([number[n] for n in self._lost_at] or [0], dtype=np.int32)
+        names, at = self._wholes.places()
         nothing = np.int32(np.iinfo(np.int32).max)
         codes = np.full(self.filter_set.shape, nothing, dtype=np.int32)
         for p in range(len(codes)):
@@ -217,53 +218,25 @@ class ForwardingClasses:
         self.row_of = row_of
         return np.array([row_of[g] for g in self.group.tolist()], dtype=np.intp)
 
-    def _whole(self, reply: bool, wholes: dict[tuple[int, int, bool], int]) -> Numbers:
-        """Return int[row, fec]: the number of the whole paths to each forwarding class; what is in a whole path is kept in `wholes`."""
-        heads, ends = self.plane.forwarding.table.parted(self.numbers[:, self.place])
-        groups = len(self.plane.groups)
-        unique, at = np.unique(ends * groups + self.group, return_inverse=True)
-        lasts = np.array([self._last_link(int(k) // groups, int(k) % groups) for k in unique], dtype=np.intp)[at]
-        wide = len(self._last) + 1
-        unique, at = np.unique(heads * wide + lasts.reshape(heads.shape), return_inverse=True)
-        told = [wholes.setdefault((int(k) // wide, int(k) % wide, reply), len(wholes)) for k in unique]
-        return np.array(told, dtype=np.intp)[at].reshape(heads.shape)
+    def _shares(self, other: ForwardingClasses) -> bool:
+        """Tell whether paths have the same numbers as in another state, and the same groups send by the same rows."""
+        return self.plane.forwarding.table is other.plane.forwarding.table and self.senders == other.senders
 
-    def _last_link(self, end: int, g: int) -> int:
-        """Return the number of what the last link to a group asks for: its filtering points; where frames do not get there its name."""
-        forwarding, group = self.plane.forwarding, self.plane.groups[g]
-        found: list[tuple[Zones, ...] | str] = []
-        for attachment, behind, lost_at in forwarding.table.ends[end]:
-            if lost_at:
-                found.append(lost_at)
-            elif behind is not None or group.behind is not None:
-                found.append(() if behind == group.behind else behind or (label_of(attachment) if attachment else HOST))
-            elif attachment is None or group.attachment is None:
-                found.append(HOST if attachment is None else label_of(attachment))
-            else:
-                over = forwarding.over_link(attachment, group.attachment)
-                found.append(label_of(attachment) if over is None else over)
-        return self._last.setdefault(tuple(found), len(self._last))
+    def _moved(self, near: ForwardingClasses | None) -> Numbers:
+        """Return the forwarding classes to which some row's paths are others than in another state; all where there is none."""
+        if near is None:
+            return np.arange(len(self.place))
+        return np.flatnonzero((self.numbers != near.numbers).any(axis=0)[self.place])
 
-    def _told(self, wholes: dict[tuple[int, int, bool], int]) -> tuple[Numbers, Mask, Numbers]:
-        """Return by number of whole paths: the set of firewalls (-1 = lost), whether an outside refuses private sources, the filter set."""
-        table, lasts = self.plane.forwarding.table, list(self._last)
-        firewalls, filter_set = np.full(len(wholes), -1, dtype=np.intp), np.full(len(wholes), -1, dtype=np.intp)
-        refuses = np.zeros(len(wholes), dtype=bool)
-        filter_sets, sets = {f: k for k, f in enumerate(self.filter_sets)}, dict[frozenset[str], int]()
-        for (head, last, reply), number in wholes.items():
-            heads, overs = table.heads[head], lasts[last]
-            self._lost_at.append(next((over for over in overs if isinstance(over, str)), ""))
-            if self._lost_at[-1] or not all(arrived and (reply or not touched) for arrived, _, _, touched in heads):
-                continue
-            ways = [(*crossed, *_points(over)) for (_, crossed, _, _), over in zip(heads, overs, strict=True)]
-            crossed_sets = {frozenset(c[0] for c in crossings) for crossings in ways}
-            if len(crossed_sets) == 1:
-                firewalls[number] = sets.setdefault(crossed_sets.pop(), len(sets))
-            refuses[number] = any(refused for _, _, refused, _ in heads)
-            crossed = tuple(sorted({c for crossings in ways for c in crossings}))
-            filter_set[number] = filter_sets.setdefault(crossed, len(filter_sets))
-        self.filter_sets = list(filter_sets)
-        return firewalls, refuses, filter_set
+    def _whole(self, near: ForwardingClasses | None, moved: Numbers, reply: bool) -> Numbers:
+        """Return int[row, fec]: the number of the whole paths to each forwarding class; of those that have not moved they are known."""
+        numbers, group = self.numbers[:, self.place[moved]], self.group[moved]
+        found = self._wholes.of(self.plane.forwarding, self.plane.groups, numbers, group, reply)
+        if near is None:
+            return found
+        out = (near._back if reply else near._there).copy()
+        out[:, moved] = found
+        return out
 
 
 def _distinct(numbers: Numbers) -> Numbers:
@@ -274,7 +247,3 @@ def _distinct(numbers: Numbers) -> Numbers:
     new[0] = True
     np.not_equal(numbers[1:], numbers[:-1], out=new[1:])
     return numbers[new]
-
-
-def _points(over: tuple[Zones, ...] | str) -> tuple[Zones, ...]:
-    return over if isinstance(over, tuple) else ()

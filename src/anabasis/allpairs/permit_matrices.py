@@ -17,11 +17,12 @@ import numpy.typing as npt
 
 from anabasis.allpairs.family import Family
 from anabasis.allpairs.fingerprints import Fingerprints, Weights
-from anabasis.allpairs.forwarding_classes import FilterSet, ForwardingClasses, Shape
+from anabasis.allpairs.forwarding_classes import ForwardingClasses, Shape
 from anabasis.allpairs.path_table import Zones
 from anabasis.allpairs.permits import Crossed
 from anabasis.allpairs.taking_over import Arrived, Carried, Change, Finer, Followed, Sent
 from anabasis.allpairs.tally import Tally
+from anabasis.allpairs.whole_paths import FilterSet
 from anabasis.classes import Bits, Mask, Numbers, packed, together
 from anabasis.once import once
 from anabasis.patience import Work, through
