@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
@@ -14,6 +14,7 @@ from anabasis.allpairs.plane import ForwardingPlane, private_spans
 from anabasis.allpairs.translated_flows import TranslatedFlows
 from anabasis.allpairs.translations import Classes, TranslationMaps, kept_maps, mirrored, of_family
 from anabasis.classes import AddressClasses, Mask, Numbers, ServiceAtoms, address_classes, unpacked
+from anabasis.once import once
 from anabasis.policy import Span
 from anabasis.site import Site
 
@@ -32,12 +33,17 @@ class PairSpace:
     """destinations: int[destination], likewise for the second; then addresses that translations turn into its hosts"""
     real: Mask
     """real: bool[destination], whether hosts of the second segment have the address themselves"""
-    allowed: Mask
-    """allowed: bool[source, destination, service_atom]"""
     possible: Mask
     """possible: bool[service_atom], the services this family can carry"""
     routed: Mask
     """routed: bool[source, destination], frames and routes lead there and back, rules aside"""
+    permitted: Callable[[], Mask] = field(repr=False)
+    """Works out `allowed`."""
+
+    @once
+    def allowed(self) -> Mask:
+        """Return bool[source, destination, service_atom]. Where nothing is routed nothing is allowed, so whoever looks for what is lost need not ask."""
+        return self.permitted()
 
     def is_about(self, other: PairSpace) -> bool:
         """Tell whether another space has the same sources and destinations."""
@@ -143,51 +149,56 @@ class Family:
         sources = np.concatenate([self.members[k] for k in mine])
         hosts = np.concatenate([self.members[k] for k in theirs])
         destinations = np.concatenate([hosts, self.changed])
-        allowed = np.zeros((len(sources), len(destinations), len(self.services.atoms)), dtype=bool)
+        sets = self.plane.fecs.filter_set[np.ix_(self.fecs_of(a), self.fecs_of(b))]
         routed = np.zeros((len(sources), len(destinations)), dtype=bool)
-        self._fill(a, b, routed[:, : len(hosts)], allowed[:, : len(hosts)], sources, hosts)
-        if self.translates:
-            row = 0
-            for g in mine:
-                rows = slice(row, row + len(self.members[g]))
-                self._through_translation(g, theirs, destinations, routed[rows], allowed[rows])
-                row = rows.stop
-        if not len(self.changed):
-            real = np.ones(len(hosts), dtype=bool)
-            return PairSpace(self.version, sources, hosts, real, allowed, self.possible, routed)
+        routed[:, : len(hosts)] = sets >= 0
+        through = self._through_translation(mine, theirs, destinations, routed) if self.translates else []
         kept = np.ones(len(destinations), dtype=bool)
-        kept[len(hosts) :] = allowed[:, len(hosts) :].any(axis=(0, 2))
+        kept[len(hosts) :] = False
+        kept[[column for _, column, flows in through if flows.any()]] = True
         real = np.arange(len(destinations))[kept] < len(hosts)
-        return PairSpace(
-            self.version, sources, destinations[kept], real, allowed[:, kept], self.possible, routed[:, kept]
-        )
+
+        def permitted() -> Mask:
+            allowed = np.zeros((*routed.shape, len(self.services.atoms)), dtype=bool)
+            self._fill(sets, allowed[:, : len(hosts)], sources, hosts)
+            for rows, column, flows in through:
+                allowed[rows, column] |= flows
+            return allowed[:, kept]
+
+        return PairSpace(self.version, sources, destinations[kept], real, self.possible, routed[:, kept], permitted)
 
     def _through_translation(
-        self, g: int, theirs: list[int], destinations: Classes, routed: Mask, allowed: Mask
-    ) -> None:
-        """Fill in what reaches hosts through translations: of their own addresses, and of addresses that stand for them."""
-        own = {int(c) for h in theirs for c in self.members[h]}
-        done: set[int] = set()
-        for column in np.flatnonzero(self.touched(g, destinations)):
-            goal = int(destinations[column])
-            if goal in done and goal in own:
-                continue  # an address of theirs that is published as well has one column
-            done.add(goal)
-            for h, flows in self.translated.arrivals(g, goal).items():
-                if h in theirs:
-                    allowed[:, column] |= flows
-                    routed[:, column] |= flows.any(axis=1)
+        self, mine: list[int], theirs: list[int], destinations: Classes, routed: Mask
+    ) -> list[tuple[slice, int, Mask]]:
+        """Return what reaches hosts through translations: of their own addresses, and of addresses that stand for them; and note where it is routed.
 
-    def _fill(self, a: int, b: int, routed: Mask, allowed: Mask, sources: Classes, hosts: Classes) -> None:
-        """Write down where forwarding leads there and back, and what the filter sets on the way permit, into views of a pair's arrays."""
-        fecs = self.plane.fecs
-        sets = fecs.filter_set[np.ix_(self.fecs_of(a), self.fecs_of(b))]
-        routed[:] = sets >= 0
-        for number in np.unique(sets[routed]).tolist():
+        Rows of sources, a column, and bool[source, service_atom] each.
+        """
+        own = {c for h in theirs for c in self.members[h].tolist()}
+        found: list[tuple[slice, int, Mask]] = []
+        row = 0
+        for g in mine:
+            rows = slice(row, row + len(self.members[g]))
+            row = rows.stop
+            done: set[int] = set()
+            for column in np.flatnonzero(self.touched(g, destinations)).tolist():
+                goal = int(destinations[column])
+                if goal in done and goal in own:
+                    continue  # an address of theirs that is published as well has one column
+                done.add(goal)
+                for h, flows in self.translated.arrivals(g, goal).items():
+                    if h in theirs:
+                        found.append((rows, column, flows))
+                        routed[rows, column] |= flows.any(axis=1)
+        return found
+
+    def _fill(self, sets: npt.NDArray[np.int32], allowed: Mask, sources: Classes, hosts: Classes) -> None:
+        """Write down what filter sets permit into a view of a pair's array. `sets`: int32[source, host]."""
+        for number in np.unique(sets[sets >= 0]).tolist():
             here = sets == number
             rows, columns = np.flatnonzero(here.any(axis=1)), np.flatnonzero(here.any(axis=0))
             passed = here[np.ix_(rows, columns)][:, :, None] & self.possible
-            for crossing in fecs.filter_sets[number]:
+            for crossing in self.plane.fecs.filter_sets[number]:
                 passed &= self._crossing(crossing, sources[rows], hosts[columns])
             allowed[np.ix_(rows, columns)] |= passed
 

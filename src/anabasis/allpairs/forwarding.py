@@ -18,6 +18,7 @@ from anabasis.classes import Mask, Numbers
 from anabasis.design.devices import Outside, RoutingBox
 from anabasis.design.notation import Address
 from anabasis.fabric import Attachment
+from anabasis.once import once
 from anabasis.routing import HostGroup, L3Interface, TableRoute, kept_apart, routes_packets
 from anabasis.site import Site, number_to_address
 
@@ -235,6 +236,16 @@ class Forwarding:
             rows = np.array([*fibs, np.where(near, self._held, 0)], dtype=np.intp).T
             self._kinds[device] = np.unique(rows, axis=0, return_inverse=True)[1].ravel()
         return self._kinds[device]
+
+    @once
+    def alike(self) -> Numbers:
+        """Return int[class]: classes with the same number are sent alike by every box: by the same routes, or onto links that forward alike."""
+        boxes = dict.fromkeys(device for device, _ in self._fibs)
+        if not boxes:
+            return np.zeros(len(self._samples), dtype=np.intp)
+        rows = np.array([self._sent_alike(device) for device in boxes], dtype=np.intp).T
+        numbers: Numbers = np.unique(rows, axis=0, return_inverse=True)[1].ravel()
+        return numbers
 
     def _ways(self, key: tuple[str, str]) -> tuple[Numbers, Mask]:
         """Return int[route]: routes of a table with the same number lead the same way; and bool[route]: straight onto a link. The last stands for none."""

@@ -381,7 +381,8 @@ class PermitMatrices:
             b = self.matrices[n]
             opened = (b.passed & want).any(axis=-1)
             shut = ((b.passed & want) != want).any(axis=-1)
-            any_, all_ = b.sources @ opened @ b.destinations.T > 0, b.sources @ shut @ b.destinations.T == 0
+            with np.errstate(invalid="ignore"):  # zeros and ones only; some BLAS raise the flag over padding
+                any_, all_ = b.sources @ opened @ b.destinations.T > 0, b.sources @ shut @ b.destinations.T == 0
             here, inside = np.ix_(b.shape.rows, b.shape.columns), b.shape.inside
             some[here] = any_ if inside is None else np.where(inside, any_, some[here])
             full[here] = all_ if inside is None else np.where(inside, all_, full[here])

@@ -80,6 +80,15 @@ class ForwardingPlane:
         self.made, self._known = ForwardingClasses(self, self._known), None
         return self.made
 
+    @once
+    def alike(self) -> Numbers:
+        """Return int[class]: classes with the same number are sent alike by every box, and translations speak of all of them or of none."""
+        spans = dict.fromkeys(s for t in translations_of(self.site) for s in (t.sources, t.destinations))
+        spoken = [self.classes.holds(self.classes.at[tuple(of_family(s, self.version))]) for s in spans]
+        rows = np.array([self.forwarding.alike, *spoken], dtype=np.intp).T
+        numbers: Numbers = np.unique(rows, axis=0, return_inverse=True)[1].ravel()
+        return numbers
+
     def _cut(self, base: ForwardingPlane | None) -> None:
         """Cut addresses into classes by all that hosts, routes and translations tell apart."""
         site, version = self.site, self.version

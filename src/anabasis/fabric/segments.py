@@ -15,7 +15,7 @@ from scipy.sparse import csr_array
 from scipy.sparse.csgraph import connected_components
 
 from anabasis.design.devices import Outside
-from anabasis.design.notation import Network, parse_interface, parse_prefix, pointer
+from anabasis.design.notation import Address, Network, parse_interface, parse_prefix, pointer
 from anabasis.design.references import port_names
 from anabasis.design.vlans import Vlan
 from anabasis.fabric.flow import Attachment, Fabric, Wire
@@ -86,6 +86,20 @@ class Segments:
     def inside(self) -> list[Network]:
         """Return the subnets of all segments of the site, others' networks aside."""
         return [parse_prefix(n) for n in dict.fromkeys(n for s in self.all if s.kind != "outside" for n in s.subnets)]
+
+    @once
+    def _prefixes(self) -> dict[tuple[int, int], set[int]]:
+        """Return the numbers of the prefixes of those subnets, by family and length of the rest of an address."""
+        out: dict[tuple[int, int], set[int]] = {}
+        for net in self.inside:
+            rest = net.max_prefixlen - net.prefixlen
+            out.setdefault((net.version, rest), set()).add(int(net.network_address) >> rest)
+        return out
+
+    def holds(self, address: Address) -> bool:
+        """Tell whether an address lies in a subnet of some segment of the site."""
+        number = int(address)
+        return any(v == address.version and number >> rest in of for (v, rest), of in self._prefixes.items())
 
     def of(self, attachment: Attachment) -> int:
         """Return the index of the segment an attachment stands in."""

@@ -48,6 +48,40 @@ class Network3:
         return {(i.device, i.name): i for i in self.interfaces}
 
     @once
+    def of_device(self) -> dict[str, list[L3Interface]]:
+        """Return the interfaces of each device, in document order."""
+        out: dict[str, list[L3Interface]] = {name: [] for name in self.devices}
+        for i in self.interfaces:
+            out[i.device].append(i)
+        return out
+
+    @once
+    def standing(self) -> dict[tuple[str, Address], L3Interface]:
+        """Return by device and virtual address the interface that is elected for it, the first in document order."""
+        return {(i.device, a): i for i in reversed(self.interfaces) for a in i.standing}
+
+    @once
+    def _next_door(self) -> dict[L3Interface, tuple[L3Interface, ...]]:
+        return {}
+
+    def next_door(self, near: L3Interface) -> tuple[L3Interface, ...]:
+        """Return the interfaces of other boxes that route, are up, and hear frames of an interface on its link."""
+        if near not in self._next_door:
+            start, fabric = near.attachment, self.segments.fabric
+            self._next_door[near] = tuple(
+                other
+                for other in self.interfaces
+                if other.device != near.device
+                and start is not None
+                and other.attachment is not None
+                and other.attachment is not start
+                and other.up
+                and routes_packets(self.devices[other.device])
+                and fabric.delivers(start, other.attachment)
+            )
+        return self._next_door[near]
+
+    @once
     def owned(self) -> frozenset[Address]:
         """Return every address that some box holds itself; no host can have it."""
         return frozenset(a for i in self.interfaces for a in (*(x.ip for x in i.addresses), *i.virtual, *i.units_all))

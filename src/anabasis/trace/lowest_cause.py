@@ -6,8 +6,6 @@ leads on to the destination. What then happens to the packet (a loop, an outside
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 from anabasis.design.devices import Firewall, RoutingBox
 from anabasis.design.notation import Address, is_private
 from anabasis.design.rules import Translating
@@ -88,7 +86,7 @@ def _should_know(site: Site, lookup: RouteLookup) -> Cause | None:
     address, device = lookup.destination, lookup.device
     if _leads(site, device, lookup.vrf, address):
         return None
-    own = [i for i in site.net.interfaces if i.device == device and i.up]
+    own = [i for i in site.net.of_device[device] if i.up]
     apart = [i for i in own if i.vrf != lookup.vrf and i.subnet_of(address)]
     others = [v for (d, v) in site.net.tables if d == device and v != lookup.vrf]
     if _joined(site, device, lookup.vrf):
@@ -106,7 +104,7 @@ def _should_know(site: Site, lookup: RouteLookup) -> Cause | None:
     for near in own if routes_packets(site.net.devices[device]) else []:
         if near.vrf != lookup.vrf or near.attachment is None:
             continue
-        for next_door in _neighbours(site, near):
+        for next_door in site.net.next_door(near):
             if _leads(site, next_door.device, next_door.vrf, address, (device,)):
                 return _lacks(site, lookup, next_door, near)
     return None
@@ -132,7 +130,7 @@ def _lacks(site: Site, lookup: RouteLookup, next_door: L3Interface, near: L3Inte
 
 def _is_beyond(site: Site, address: Address) -> bool:
     """Tell whether an address lies in no subnet of the site: then a default route is what should lead there."""
-    return not any(address in n for n in site.segments.inside)
+    return not site.segments.holds(address)
 
 
 def table_item(site: Site, device: str, vrf: str) -> str:
@@ -140,21 +138,6 @@ def table_item(site: Site, device: str, vrf: str) -> str:
     at = site.item_of(device)
     names = [v.name for v in getattr(site.net.devices[device], "vrfs", [])]
     return f"{at}/vrfs/{names.index(vrf)}" if vrf in names else at
-
-
-def _neighbours(site: Site, near: L3Interface) -> Iterator[L3Interface]:
-    """Yield the interfaces of other routing boxes on the link of an interface."""
-    assert near.attachment is not None
-    for other in site.net.interfaces:
-        if (
-            other.device != near.device
-            and other.attachment is not None
-            and other.up
-            and other.attachment is not near.attachment
-        ):
-            routes = routes_packets(site.net.devices[other.device])
-            if routes and site.fabric.delivers(near.attachment, other.attachment):
-                yield other
 
 
 def _leads(site: Site, device: str, vrf: str, address: Address, seen: tuple[str, ...] = ()) -> bool:
@@ -239,7 +222,7 @@ def hop_nobody(site: Site, route: TableRoute, egress: L3Interface) -> Cause:
             values: Values = {"device": holder.device, "address": str(route.hop)}
             return because(Layer.GATEWAY, Wrong.ROUTING_OFF, f"{site.item_of(holder.device)}/routing", values=values)
     if egress.attachment is not None:
-        for near in _neighbours(site, egress):
+        for near in site.net.next_door(egress):
             has = [str(a) for a in near.addresses if a.version == route.hop.version]
             subnet = egress.subnet_of(route.hop)
             if subnet is not None and not any(

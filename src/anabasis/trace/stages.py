@@ -257,7 +257,7 @@ def choose_route(site: Site, trip: Trip, p: Passage, vrf: str) -> TableRoute | N
         else:
             answer(site, trip, p, site.net.by_name[p.device, route.interface or ""])
         return None
-    standing = next((i for i in site.net.interfaces if i.device == p.device and address in i.standing), None)
+    standing = site.net.standing.get((p.device, address))
     if standing is not None:
         values: Values = {"interface": standing.label, "address": str(address)}
         trip.stop(because(Layer.ANSWERS, Wrong.NO_ACCEPT_MODE, standing.pointer, values=values), p.device, "answers")

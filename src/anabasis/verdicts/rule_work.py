@@ -5,8 +5,8 @@ Exact over classes of addresses and services, between every two zones it speaks 
 
 from __future__ import annotations
 
-from collections.abc import Hashable
 from dataclasses import dataclass, field
+from hashlib import blake2b
 
 import numpy as np
 import numpy.typing as npt
@@ -15,7 +15,8 @@ from anabasis.allpairs import Family, Sweep
 from anabasis.classes import Mask, kinds
 from anabasis.facts import Decides
 from anabasis.memo import Memo, Same
-from anabasis.policy import Policy, RuleLine
+from anabasis.once import once
+from anabasis.policy import Policy, RuleLine, Span
 from anabasis.routing import look_up
 from anabasis.site import number_to_address
 from anabasis.verdicts.zone_members import zone_segments
@@ -83,28 +84,30 @@ def _rule_work(sweep: Sweep, memo: Memo, policy: Policy) -> dict[str, RuleWork]:
                 ends = classes[version, a], classes[version, b]
                 if len(ends[0]) and len(ends[1]):
                     crossing = _Crossing(sweep, policy, version, (a, b), ends, members)
-                    for pointer, work in memo.get("rules at a crossing", crossing.inputs, crossing.works).items():
+                    for pointer, work in crossing.remembered(memo).items():
                         works[pointer].joined(work)
-    for rule in policy.rules:
-        works[rule.pointer].met = works[rule.pointer].met or _met_translated(sweep, policy, rule)
+    given = _given_elsewhere(sweep, policy)
+    for rule in policy.rules if given else ():
+        spoken = [zone for zone, span in given if _overlaps(rule.sources, span)]
+        works[rule.pointer].met = works[rule.pointer].met or any(map(rule.enters, spoken))
     return works
 
 
-def _met_translated(sweep: Sweep, policy: Policy, rule: RuleLine) -> bool:
-    """Tell whether a rule speaks of sources that another firewall on the way gives to what it hides."""
-    site = sweep.site
+def _given_elsewhere(sweep: Sweep, policy: Policy) -> list[tuple[str, Span]]:
+    """Return the sources that other firewalls give to what they hide, each with the zone in which it comes to this one."""
+    site, given = sweep.site, list[Span]()
     for name, other in site.policies.of.items():
         for entry in other.translations if name != policy.device else ():
-            given = [entry.source.onto] if entry.source is not None else []
+            given += [entry.source.onto] if entry.source is not None else []
             if entry.by_interface:
-                mine = (i for i in site.net.interfaces if i.device == name and entry.leaves(i.zone or ""))
+                mine = (i for i in site.net.of_device[name] if entry.leaves(i.zone or ""))
                 given += [(a.version, int(a.ip), int(a.ip)) for i in mine for a in i.addresses]
-            for family, low, high in given:
-                if any(f == family and a <= high and low <= b for f, a, b in rule.sources):
-                    zone = _zone_towards(sweep, policy.device, family, low)
-                    if zone is not None and rule.enters(zone):
-                        return True
-    return False
+    towards = ((_zone_towards(sweep, policy.device, span[0], span[1]), span) for span in dict.fromkeys(given))
+    return [(zone, span) for zone, span in towards if zone is not None]
+
+
+def _overlaps(spans: frozenset[Span], one: Span) -> bool:
+    return any(f == one[0] and a <= one[2] and one[1] <= b for f, a, b in spans)
 
 
 def _zone_towards(sweep: Sweep, device: str, family: int, number: int) -> str | None:
@@ -135,12 +138,50 @@ class _Crossing:
     """int[source], int[destination]: the classes of hosts of the two zones"""
     members: Members
 
+    def remembered(self, memo: Memo) -> dict[str, RuleWork]:
+        """Return `works`, where they are known by the same forwarding plane, or by one that brings the same traffic here over the same classes.
+
+        By the same plane how finely classes are cut makes no difference.
+        """
+        policy, zones = self.policy, self.zones
+        rules = policy.lines(*zones)
+        place = policy.device, self.version, zones, policy.default(*zones)
+        mine = tuple(tuple(self.members[z]) for z in zones)
+        by_plane = *place, mine, Same(self.sweep.planes[self.version], *rules)
+        known: dict[str, RuleWork] | None = memo.find("rules at a crossing", by_plane)
+        if known is None:
+            by_traffic = (
+                *place,
+                policy.translations,
+                self._traffic,
+                Same(self.sweep.families[self.version].classes, *rules),
+            )
+            known = memo.get("rules and their traffic", by_traffic, self.works)
+            memo.put("rules at a crossing", by_plane, known)
+        return known
+
     @property
-    def inputs(self) -> Hashable:
-        """Return all that the work of the rules depends on. How finely classes are cut makes no difference."""
-        mine = tuple(tuple(self.members[z]) for z in self.zones)
-        rules = Same(self.sweep.planes[self.version], *self.policy.lines(*self.zones))
-        return self.policy.device, self.version, self.zones, self.policy.default(*self.zones), mine, rules
+    def _traffic(self) -> bytes:
+        """Return a digest of all that `_comes_by` reads, but for rules, translations and classes."""
+        family = self.sweep.families[self.version]
+        mine, theirs, brought = self._brought
+        fecs = family.plane.fecs
+        rows, senders = np.unique(fecs.row[mine], return_inverse=True)
+        told = [*self.ends, fecs.place[mine], fecs.place[theirs], brought, senders]
+        told += [fecs.touched_row[rows], family.plane.changed]
+        digest = blake2b(digest_size=16)
+        for one in told:
+            digest.update(repr(one.shape).encode() + np.ascontiguousarray(one).tobytes())
+        return digest.digest()
+
+    @once
+    def _brought(self) -> tuple[Classes, Classes, Mask]:
+        """Return the forwarding classes of the two zones, and bool[fec, fec]: forwarding brings packets from one to the other here."""
+        fecs = self.sweep.families[self.version].plane.fecs
+        through = np.zeros(len(fecs.filter_sets) + 1, dtype=bool)  # the last stands for -1
+        through[fecs.through.get((self.policy.device, *self.zones), np.zeros(0, dtype=np.intp))] = True
+        mine, theirs = (np.flatnonzero(np.isin(fecs.segment, self.members[z])) for z in self.zones)
+        return mine, theirs, through[fecs.sent[np.ix_(fecs.row[mine], theirs)]]
 
     def works(self) -> dict[str, RuleWork]:
         """Read the rules kind by kind: classes that none of them tells apart are one."""
@@ -181,7 +222,7 @@ class _Crossing:
 
     def _comes_by(self, kind: tuple[Classes, Classes]) -> Mask:
         """Return bool[source kind, destination kind]: whether routes and frames bring such traffic here. Where a translation may touch it, they may."""
-        policy, zones, ends, members = self.policy, self.zones, self.ends, self.members
+        policy, zones, ends = self.policy, self.zones, self.ends
         family = self.sweep.families[self.version]
         fecs = family.plane.fecs
         size = int(kind[0].max()) + 1, int(kind[1].max()) + 1
@@ -190,11 +231,8 @@ class _Crossing:
             if entry.destination is not None and entry.enters(zones[0]):
                 onto = family.maps.addresses(entry.destination)[family.changed]
                 comes[:, kind[1][np.isin(ends[1], onto)]] = True
-        through = np.zeros(len(fecs.filter_sets) + 1, dtype=bool)  # the last stands for -1
-        through[fecs.through.get((policy.device, *zones), np.zeros(0, dtype=np.intp))] = True
-        mine, theirs = (np.flatnonzero(np.isin(fecs.segment, members[z])) for z in zones)
+        mine, theirs, brought = self._brought
         has, takes = (_in_fecs(family, p, e, k, n) for p, e, k, n in zip((mine, theirs), ends, kind, size, strict=True))
-        brought = through[fecs.sent[np.ix_(fecs.row[mine], theirs)]]
         with np.errstate(
             invalid="ignore"
         ):  # zeros and ones only; some BLAS raise the flag over padding they read and never use
@@ -220,11 +258,11 @@ def _lets(rule: RuleLine) -> bool:
 def _in_fecs(family: Family, fecs: Classes, ends: Classes, kind: Classes, count: int) -> npt.NDArray[np.float32]:
     """Return [fec, kind]: 1 where a forwarding class has a class of a kind."""
     out = np.zeros((len(fecs), count), dtype=np.float32)
-    place = family.plane.fecs.place
-    cells: dict[int, list[int]] = {}
-    for k, p in enumerate(place[fecs]):
-        cells.setdefault(int(p), []).append(k)
-    for plane, one in zip(family.plane_of[ends].tolist(), kind.tolist(), strict=True):
-        for k in cells.get(plane, ()):
-            out[k, one] = 1
+    place = family.plane.fecs.place[fecs]
+    order = np.argsort(place, kind="stable")
+    planes = family.plane_of[ends]
+    low, high = (np.searchsorted(place[order], planes, side=side) for side in ("left", "right"))
+    sizes = high - low
+    within = np.arange(sizes.sum()) - np.repeat(np.cumsum(sizes) - sizes, sizes)
+    out[order[np.repeat(low, sizes) + within], np.repeat(kind, sizes)] = 1
     return out

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Hashable
 from dataclasses import dataclass
 
@@ -86,26 +85,47 @@ class _Judged:
 
 
 class _LostPlaces:
-    """Which pairs are most likely lost for one cause."""
+    """Which pairs are most likely lost for one cause, in one family."""
 
-    def __init__(self, fecs: ForwardingClasses, devices: set[str]) -> None:
+    def __init__(self, fecs: ForwardingClasses, devices: set[str], segments: int) -> None:
         self._names, self._codes = fecs.lost_places
-        self._at = {int(k): n for n, k in enumerate(np.unique(fecs.segment))}
-        self._in_box = [name in devices or not name for name in self._names]
+        here, first = np.unique(fecs.segment, return_index=True)
+        self._at = np.full(segments, -1, dtype=np.intp)
+        self._at[here] = np.arange(len(here))
+        alike, sorts = fecs.plane.alike[fecs.place], dict[Hashable, int]()
+        told = [tuple(np.unique(x).tolist()) for x in np.split(alike, first[1:])] if len(alike) else []
+        self.sort = np.full(segments, -1, dtype=np.intp)
+        """int[segment]: the same where every box sends alike to its hosts, and translations do not tell them apart; -1 = none stands there."""
+        self.sort[here] = [sorts.setdefault(t, len(sorts)) for t in told]
+        kinds = [0 if not name else 1 if name == HOST else 2 if name in devices else 3 for name in self._names]
+        self._kind = np.array(kinds, dtype=np.intp)
 
-    def alike(self, a: int, b: int) -> tuple[Hashable, int] | None:
-        """Return the same for pairs that are lost at one place, and how many of them are to be judged; None where nothing is lost.
+    def alike(self, sources: Numbers, targets: Numbers) -> Numbers:
+        """Return int[pair]: the same number for pairs that are lost at one place; -1 where nothing is lost.
 
-        In a box it makes a difference where they were going; on a link it does not; a host that sends nothing is a place of its own.
+        In a box it makes a difference where they were going, but not among segments to which every box sends alike; on a link it makes none;
+        a host that sends nothing is a place of its own. What is lost nowhere is a matter of both.
         """
-        one, two = self._at.get(a), self._at.get(b)
-        code = int(self._codes[one, two]) if one is not None and two is not None else -1
-        if code < 0:
-            return None
-        sender, target = (b, a) if code % 2 else (a, b)
-        if self._names[code // 2] == HOST:
-            return (id(self), code, sender), FEW
-        return ((id(self), code, target), 1) if self._in_box[code // 2] else ((id(self), code), FEW)
+        one, two = self._at[sources], self._at[targets]
+        here = np.flatnonzero((one >= 0) & (two >= 0))
+        out = np.full(len(sources), -1, dtype=np.intp)
+        code = self._codes[one[here], two[here]].astype(np.intp)
+        here, code = here[code >= 0], code[code >= 0]
+        back = code % 2 == 1  # the reply is lost
+        sender, goal = (np.where(back, x[here], y[here]) for x, y in ((targets, sources), (sources, targets)))
+        many = len(self._at) + 1
+        ends = [(self.sort[sender] + 1) * many + self.sort[goal] + 1, sender, self.sort[goal] + 1, 0 * goal]
+        out[here] = code * many**2 + np.choose(self._kind[code // 2], ends)
+        return out
+
+
+def _first_few(groups: Numbers) -> Numbers:
+    """Return, sorted, where the first few of every group stand. `groups`: int[n]."""
+    order = np.argsort(groups, kind="stable")
+    starts = np.flatnonzero(np.diff(groups[order], prepend=groups[order][:1] - 1))
+    sizes = np.diff(np.append(starts, len(order)))
+    rank = np.arange(len(order)) - np.repeat(starts, sizes)
+    return np.sort(order[rank < FEW])
 
 
 class Verdicts:
@@ -168,18 +188,22 @@ class Verdicts:
 
         Of more than `JUDGED` only some: a few of those that are lost at one place on the way to one segment, and so most likely for one cause.
         """
-        pairs = [(int(a), int(b)) for a, b in np.argwhere(self.tally.known & ~self.tally.led)]
+        pairs = [(a, b) for a, b in np.argwhere(self.tally.known & ~self.tally.led).tolist() if a != b]
         if len(pairs) > JUDGED:
-            told = Counter[Hashable]()
-            few: list[tuple[int, int]] = []
-            places = [_LostPlaces(f.plane.fecs, set(self.sweep.site.net.devices)) for f in self.sweep.families.values()]
-            for a, b in pairs:
-                alike, most = next((x for p in places if (x := p.alike(a, b)) is not None), ((a, b), 1))
-                if told[alike] < most:
-                    few.append((a, b))
-                    told[alike] += 1
-            pairs = few
+            pairs = [pairs[k] for k in _first_few(self._lost_alike(np.array(pairs, dtype=np.intp))).tolist()]
         return [self.judge(a, b) for a, b in through(pairs, Work.PAIRS)]
+
+    def _lost_alike(self, pairs: Numbers) -> Numbers:
+        """Return int[pair]: the same number for pairs that are most likely lost for one cause. `pairs`: int[pair, 2]."""
+        sources, targets = pairs.T
+        count, devices = len(self.sweep.site.segments.all), set(self.sweep.site.net.devices)
+        places = [_LostPlaces(f.plane.fecs, devices, count) for f in self.sweep.families.values()]
+        told = [p.alike(sources, targets) for p in places]
+        sorts = [x[ends] for ends in (sources, targets) for p in places for x in (p.sort,)]
+        # where nothing is lost a translation leads there, and leaves something out
+        rows = np.array([*told, *(np.where(np.max(told, axis=0) < 0, s, -1) for s in sorts)], dtype=np.intp)
+        groups: Numbers = np.unique(rows, axis=1, return_inverse=True)[1].ravel()
+        return groups
 
     @once
     def all(self) -> list[Verdict]:
@@ -216,9 +240,7 @@ class Verdicts:
         spaces = self._spaces(a, b)
         if not spaces:
             return self._empty(a, b), None
-        asked = [s.allowed[:, :, self._asked(s)] for s in spaces]
-        whole = all(x[:, s.real].all() for s, x in zip(spaces, asked, strict=True))
-        verdict: Passes = "all" if whole else "some" if any(x.any() for x in asked) else "none"
+        verdict = self._passes(a, b, spaces)
         shown = self.show(a, b, stopped=verdict != "all")
         if shown is None:
             return Verdict(*names, verdict, None, "nothing-asked", (), "open"), None
@@ -229,6 +251,14 @@ class Verdicts:
             layer = Layer.NAT
         tone: Tone = "open" if verdict != "none" else self._tone(shown.walk)
         return Verdict(*names, verdict, layer, why, shown.walk.decided_by, tone), shown
+
+    def _passes(self, a: int, b: int, spaces: list[PairSpace]) -> Passes:
+        """Return whether all, some or none of what is asked passes: from the tally, where all pairs have been told."""
+        if self.sweep.made:
+            return "all" if self.tally.full[a, b] else "some" if self.tally.some[a, b] else "none"
+        asked = [s.allowed[:, :, self._asked(s)] for s in spaces]
+        whole = all(x[:, s.real].all() for s, x in zip(spaces, asked, strict=True))
+        return "all" if whole else "some" if any(x.any() for x in asked) else "none"
 
     def _tone(self, stopped: Walk) -> Tone:
         """Tell policy from breakage: what a rule stops is closed, what an outside has no way to is apart, all else is broken."""
@@ -310,11 +340,12 @@ class Verdicts:
         for lost_only in (True, False) if stopped else (False,):
             for space in self._spaces(a, b):
                 asked = self._asked(space)
-                wanted = space.allowed[:, :, asked] ^ stopped
-                if stopped:
-                    wanted = wanted & space.real[None, :, None]
-                if lost_only:
-                    wanted = wanted & ~space.routed[:, :, None]
+                if lost_only:  # and so not allowed either
+                    lost = space.real[None, :] & ~space.routed
+                    wanted = np.broadcast_to(lost[:, :, None], (*lost.shape, len(asked)))
+                else:
+                    wanted = space.allowed[:, :, asked] ^ stopped
+                    wanted = wanted & space.real[None, :, None] if stopped else wanted
                 if wanted.any():
                     s, d, v = self.telling_flow(a, b, space, asked, wanted)
                     service = self.service(int(asked[v]))

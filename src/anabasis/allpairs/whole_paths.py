@@ -1,0 +1,116 @@
+"""Whole paths: a path over devices and what the last link asks for, by number, with what is told of each: where it is lost, or what decides on it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+import numpy.typing as npt
+
+from anabasis.allpairs.forwarding import Forwarding, label_of
+from anabasis.allpairs.path_table import HOST, End, Zones
+from anabasis.classes import Mask, Numbers
+from anabasis.routing import HostGroup
+
+FilterSet = tuple[Zones, ...]
+"""The crossings that decide a flow, each once, sorted: all of them have to permit it."""
+Last = tuple[tuple[Zones, ...] | str, ...]
+"""What the last link asks for, one an equal path: its filtering points; where frames do not get there its name."""
+
+
+class WholePaths:
+    """Whole paths of one family. Numbers stay as more are found, so several states may share them, as they share the table of paths."""
+
+    def __init__(self, filter_sets: Sequence[FilterSet]) -> None:
+        """`filter_sets`: those that have numbers already."""
+        self.filter_sets: dict[FilterSet, int] = {f: k for k, f in enumerate(filter_sets)}
+        self._lasts: dict[Last, int] = {}
+        self._last: list[Last] = []
+        self._last_of: dict[tuple[int, int], int] = {}
+        self._wholes: dict[tuple[int, int, bool], int] = {}
+        self._walls: dict[frozenset[str], int] = {}
+        self._lost_at: list[str] = []
+        self._firewalls: list[int] = []
+        self._refuses: list[bool] = []
+        self._filter_set: list[int] = []
+
+    def of(
+        self, forwarding: Forwarding, groups: Sequence[HostGroup], numbers: Numbers, group: Numbers, reply: bool
+    ) -> Numbers:
+        """Return int[row, fec]: the numbers of the whole paths to some forwarding classes.
+
+        `numbers`: int[row, fec], of the paths; `group`: int[fec]; `reply`: whether it is replies that are sent.
+        """
+        heads, ends = forwarding.table.parted(numbers)
+        count = len(groups)
+        unique, at = np.unique(ends * count + group, return_inverse=True)
+        lasts = np.array(
+            [self._last_link(forwarding, groups, *divmod(k, count)) for k in unique.tolist()], dtype=np.intp
+        )[at]
+        wide = len(self._lasts) + 1
+        unique, at = np.unique(heads * wide + lasts.reshape(heads.shape), return_inverse=True)
+        told = [self._number(forwarding, reply, *divmod(k, wide)) for k in unique.tolist()]
+        return np.array(told, dtype=np.intp)[at].reshape(heads.shape)
+
+    def told(self) -> tuple[Numbers, Mask, Numbers]:
+        """Return by number: the set of firewalls (-1 = lost), whether an outside refuses private sources, the filter set (-1 = lost, or translated)."""
+        return (
+            np.array(self._firewalls, dtype=np.intp),
+            np.array(self._refuses, dtype=bool),
+            np.array(self._filter_set, dtype=np.intp),
+        )
+
+    def places(self) -> tuple[list[str], npt.NDArray[np.int32]]:
+        """Return the places where packets are lost, the first standing for none, and int32[number]: the place of each whole path."""
+        names = ["", *sorted(set(self._lost_at) - {""})]
+        at = {name: k for k, name in enumerate(names)}
+        return names, np.array([at[n] for n in self._lost_at] or [0], dtype=np.int32)
+
+    def _last_link(self, forwarding: Forwarding, groups: Sequence[HostGroup], end: int, g: int) -> int:
+        """Return the number of what the last link to a group asks for."""
+        if (end, g) not in self._last_of:
+            last = tuple(_over_last(forwarding, groups[g], forwarding.table.ends[end]))
+            if last not in self._lasts:
+                self._lasts[last] = len(self._last)
+                self._last.append(last)
+            self._last_of[end, g] = self._lasts[last]
+        return self._last_of[end, g]
+
+    def _number(self, forwarding: Forwarding, reply: bool, head: int, last: int) -> int:
+        key = head, last, reply
+        if key not in self._wholes:
+            self._wholes[key] = len(self._wholes)
+            self._tell(forwarding, head, self._last[last], reply)
+        return self._wholes[key]
+
+    def _tell(self, forwarding: Forwarding, head: int, overs: Last, reply: bool) -> None:
+        heads = forwarding.table.heads[head]
+        self._lost_at.append(next((over for over in overs if isinstance(over, str)), ""))
+        firewalls, refuses, filter_set = -1, False, -1
+        if not self._lost_at[-1] and all(arrived and (reply or not touched) for arrived, _, _, touched in heads):
+            ways = [
+                (*crossed, *(over if isinstance(over, tuple) else ()))
+                for (_, crossed, _, _), over in zip(heads, overs, strict=True)
+            ]
+            walls = {frozenset(c[0] for c in crossings) for crossings in ways}
+            if len(walls) == 1:
+                firewalls = self._walls.setdefault(walls.pop(), len(self._walls))
+            refuses = any(refused for _, _, refused, _ in heads)
+            crossed = tuple(sorted({c for crossings in ways for c in crossings}))
+            filter_set = self.filter_sets.setdefault(crossed, len(self.filter_sets))
+        self._firewalls.append(firewalls)
+        self._refuses.append(refuses)
+        self._filter_set.append(filter_set)
+
+
+def _over_last(forwarding: Forwarding, group: HostGroup, ends: Sequence[End]) -> Iterator[tuple[Zones, ...] | str]:
+    for attachment, behind, lost_at in ends:
+        if lost_at:
+            yield lost_at
+        elif behind is not None or group.behind is not None:
+            yield () if behind == group.behind else behind or (label_of(attachment) if attachment else HOST)
+        elif attachment is None or group.attachment is None:
+            yield HOST if attachment is None else label_of(attachment)
+        else:
+            over = forwarding.over_link(attachment, group.attachment)
+            yield label_of(attachment) if over is None else over
