@@ -57,6 +57,7 @@ class Forwarding:
         self.table = PathTable()
         self._translates = any(p.translations for p in site.policies.translating.values())
         self._known: dict[Node, Numbers] = {}
+        self._steps: dict[tuple[Node, int], list[Step]] = {}
         self._kinds: dict[str, Numbers] = {}
         self._straight_on: dict[tuple[str, str], Numbers] = {}
         self._gateways: dict[HostGroup, Step] = {}
@@ -287,6 +288,11 @@ class Forwarding:
 
     def steps(self, node: Node, goal: int) -> list[Step]:
         """Return where one device sends packets to a class, one step an equal route."""
+        if (node, goal) not in self._steps:
+            self._steps[node, goal] = self._work_out(node, goal)
+        return self._steps[node, goal]
+
+    def _work_out(self, node: Node, goal: int) -> list[Step]:
         name, vrf, ingress = node
         if ingress is not None and (
             not routes_packets(self._site.net.devices[name]) or not self._zone_ok(name, ingress)

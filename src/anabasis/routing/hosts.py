@@ -106,12 +106,13 @@ def host_groups(segments: Segments, interfaces: list[L3Interface], leases: Lease
     for i in able:
         if i.attachment is not None:
             standing.setdefault(segments.all[segments.of(i.attachment)].domain, []).append(i)
+    meant = _MeantFor(segments, interfaces)
     for s, segment in enumerate(segments.all):
         if segment.kind == "outside":
             out += _behind(segments, s, segment)
             continue
         inside = standing.get(segment.domain, [])
-        known = _Gateways(handed, inside or able, _silent(segments, segment, interfaces, routing))
+        known = _Gateways(handed, inside or able, [(i, i.device in routing) for i in meant.of(segment)])
         out += _endpoints(segments, s, segment, known, _Gateways(handed, able, known.silent), leases)
         for subnet in _apart([parse_prefix(n) for n in segment.subnets]):
             stand = stand_of(segment)
@@ -134,20 +135,28 @@ def _inside(one: Network, other: Network) -> bool:
     return one.version == other.version and one != other and one.subnet_of(other)  # type: ignore[arg-type]
 
 
-def _silent(
-    segments: Segments, segment: Segment, interfaces: list[L3Interface], routing: set[str]
-) -> list[tuple[L3Interface, bool]]:
-    """Return the interfaces that stand in a segment or are down, and whether their box routes: who may have been meant as its gateway."""
-    attachments = {t.index for t in segment.attachments}
-    ids = {v for s in segments.all if s.domain == segment.domain for v in s.vlan_ids}
-    vlans = {f"vlan{v}" for v in ids} | {str(v) for v in ids}
-    return [
-        (i, i.device in routing)
-        for i in interfaces
-        if (i.attachment is not None and i.attachment.index in attachments)
-        or i.name in vlans
-        or i.name.rpartition(".")[2] in vlans
-    ]
+class _MeantFor:
+    """Which interfaces stand in a segment, or are named by a VLAN of its broadcast domain and may be down: who may have been meant as its gateway."""
+
+    def __init__(self, segments: Segments, interfaces: list[L3Interface]) -> None:
+        self._interfaces = interfaces
+        self._at: dict[int, int] = {}
+        self._called: dict[str, list[int]] = {}
+        self._ids: dict[int, set[int]] = {}
+        for n, i in enumerate(interfaces):
+            if i.attachment is not None:
+                self._at[i.attachment.index] = n
+            for name in {i.name.rpartition(".")[2], i.name}:
+                self._called.setdefault(name, []).append(n)
+        for segment in segments.all:
+            self._ids.setdefault(segment.domain, set()).update(segment.vlan_ids)
+
+    def of(self, segment: Segment) -> list[L3Interface]:
+        """Return them, in document order."""
+        found = {self._at[t.index] for t in segment.attachments if t.index in self._at}
+        for vlan in self._ids[segment.domain]:
+            found.update(*(self._called.get(name, ()) for name in (f"vlan{vlan}", str(vlan))))
+        return [self._interfaces[n] for n in sorted(found)]
 
 
 def _behind(segments: Segments, s: int, segment: Segment) -> Iterator[HostGroup]:
