@@ -48,13 +48,15 @@ class Forwarding:
         samples: list[int],
         touching: Callable[[str, str, str | None], Mask],
         base: Forwarding | None = None,
+        routes_alone: bool = False,
     ) -> None:
         """`samples`: one address a class; `touching(firewall, zone in, zone out or None)`: to which classes some translation might change a packet there.
 
-        `base`: of a state that differs in the static routes of some devices alone; paths to classes that no device sends otherwise stay.
+        `base`: of another state; heads of paths keep their numbers. Where it differs in the static routes of some devices alone (`routes_alone`),
+        paths to classes that no device sends otherwise stay.
         """
         self._site, self._version, self._fibs, self._samples, self._touching = site, version, fibs, samples, touching
-        self.table = PathTable()
+        self.table: PathTable = PathTable(base.table.heads if base is not None else None)
         self._translates = any(p.translations for p in site.policies.translating.values())
         self._known: dict[Node, Numbers] = {}
         self._steps: dict[tuple[Node, int], list[Step]] = {}
@@ -63,7 +65,7 @@ class Forwarding:
         self._gateways: dict[HostGroup, Step] = {}
         self.elsewhere: Mask | None = None
         """bool[class]: some device sends it otherwise than in the other state; None = not known."""
-        if base is not None and base.table.fits:
+        if base is not None and routes_alone and base.table.heads is self.table.heads:
             self._take_over(base)
             return
         self._by_sample = sorted((address, k) for k, address in enumerate(samples))

@@ -13,7 +13,7 @@ import numpy.typing as npt
 
 from anabasis.allpairs.forwarding import Step
 from anabasis.allpairs.path_table import Zones
-from anabasis.allpairs.whole_paths import FilterSet, WholePaths
+from anabasis.allpairs.whole_paths import FilterSet, Links, WholePaths
 from anabasis.classes import Mask, Numbers
 from anabasis.once import once
 
@@ -72,10 +72,15 @@ class ForwardingClasses:
         """bool[row, class of the plane]: a translation might change packets on their way"""
         self.touched: Mask = self.touched_row[:, self.place][self.row]
         """bool[fec, fec]: such a translation stands on the way there"""
-        numbered = known.filter_sets if known is not None and known.fits else []
-        same = known if known is not None and known.fits and self._same_as(known) else None
-        near = same if same is not None and self._shares(same) else None
-        self._wholes: WholePaths = near._wholes if near is not None else WholePaths(numbered)
+        near = known if known is not None and self._same_as(known) and self._shares(known) else None
+        heads, fits = plane.forwarding.table.heads, known is not None and known.fits
+        self._wholes: WholePaths
+        """Shared with the other state where numbers of heads are."""
+        if known is not None and fits and known._wholes.heads is heads:
+            self._wholes = known._wholes
+        else:
+            self._wholes, near = WholePaths(heads, known.filter_sets if known is not None and fits else ()), None
+        self._links: Links = near._links if near is not None else {}
         moved = self._moved(near)
         self._there, self._back = (self._whole(near, moved, reply) for reply in (False, True))
         firewalls, refuses, filter_set = self._wholes.told()
@@ -96,20 +101,22 @@ class ForwardingClasses:
             both = (firewalls[go] >= 0) & (firewalls[go] == firewalls[come]) & (self.segment[to] != self.segment[p])
             dropped = (private[p] & refuses[go]) | (refuses[come] & private[to])
             self.filter_set[p, to] = np.where(both & ~dropped, filter_set[go], -1)
-        self.elsewhere: Numbers | None = None
-        """int[n], sorted: the filter sets that may decide other pairs than in the other state; None = forwarding classes or numbers are others."""
+        self.old: Numbers | None = None
+        """int[fec]: its number in the other state, -1 = there was none like it; None = numbers of filter sets, or classes, are others there."""
+        self.elsewhere: Numbers = np.zeros(0, dtype=np.intp)
+        """int[n], sorted: the filter sets that may decide other pairs than in the other state, where `old` is known."""
         self._shapes: dict[int, Shape] | None = None
         self.mark = object()
         """Stands for this value where it is not to be held on to."""
         self.since = known.mark if known is not None else None
         """`mark` of the other state."""
-        if same is not None:
-            self._compare(same)
+        if known is not None and fits and plane.classes is known.plane.classes:
+            self._compare(known)
 
     @property
     def fits(self) -> bool:
         """Tell whether the numbers of filter sets may be kept: those of states gone by are not many yet."""
-        return len(self.filter_sets) <= 2 * len(self.shapes) + MOST_SPARE
+        return self._wholes.fits and len(self.filter_sets) <= 2 * len(self.shapes) + MOST_SPARE
 
     def _same_as(self, other: ForwardingClasses) -> bool:
         """Tell whether forwarding classes are those of another state, by the same numbers."""
@@ -119,12 +126,45 @@ class ForwardingClasses:
         )
 
     def _compare(self, known: ForwardingClasses) -> None:
-        """Find the filter sets that decide other pairs than in another state; the shapes of all others are taken over."""
-        moved = known.filter_set != self.filter_set
-        told = np.union1d(known.filter_set[moved], self.filter_set[moved])
+        """Find the filter sets that decide other pairs than in another state; the shapes of all others are taken over, by the numbers of now."""
+        old = np.arange(len(self.place)) if self._same_as(known) else self._matched(known)
+        stay = np.flatnonzero(old >= 0)
+        there = old[stay]
+        if (np.diff(there) < 0).any():
+            return
+        self.old = old
+        now, then = self.filter_set[np.ix_(stay, stay)], known.filter_set[np.ix_(there, there)]
+        differ = now != then
+        come, gone = np.flatnonzero(old < 0), np.setdiff1d(np.arange(len(known.place)), there)
+        parts = [now[differ], then[differ], self.filter_set[come], self.filter_set[:, come]]
+        parts += [known.filter_set[gone], known.filter_set[:, gone]]
+        told = np.unique(np.concatenate([p.ravel() for p in parts]))
         self.elsewhere = told[told >= 0].astype(np.intp)
-        gone = set(self.elsewhere.tolist())
-        self._shapes = {n: shape for n, shape in known.shapes.items() if n not in gone} | self._gathered(self.elsewhere)
+        other = set(self.elsewhere.tolist())
+        kept = {n: shape for n, shape in known.shapes.items() if n not in other}
+        if len(come) or len(gone):
+            at = np.full(len(known.place), -1, dtype=np.intp)
+            at[there] = stay
+            kept = {n: Shape(at[s.rows], at[s.columns], s.inside) for n, s in kept.items()}
+        self._shapes = kept | self._gathered(self.elsewhere)
+
+    def _matched(self, known: ForwardingClasses) -> Numbers:
+        """Return `old`: forwarding classes of the same class of addresses, in a segment of the same name first."""
+        names, others = ([s.name for s in p.site.segments.all] for p in (self.plane, known.plane))
+        there: dict[tuple[str, int], int] = {}
+        spare: dict[int, list[int]] = {}
+        for p, (segment, place) in enumerate(zip(known.segment.tolist(), known.place.tolist(), strict=True)):
+            there[others[segment], place] = p
+            spare.setdefault(place, []).append(p)
+        mine = list(zip(self.segment.tolist(), self.place.tolist(), strict=True))
+        old = np.array([there.pop((names[s], place), -1) for s, place in mine], dtype=np.intp)
+        taken = set(old.tolist())
+        for p in np.flatnonzero(old < 0).tolist():
+            free = [q for q in spare.get(mine[p][1], ()) if q not in taken]
+            if free:
+                old[p] = free[0]
+                taken.add(free[0])
+        return old
 
     @once
     def lost_places(self) -> tuple[list[str], npt.NDArray[np.int32]]:
@@ -231,7 +271,7 @@ class ForwardingClasses:
     def _whole(self, near: ForwardingClasses | None, moved: Numbers, reply: bool) -> Numbers:
         """Return int[row, fec]: the number of the whole paths to each forwarding class; of those that have not moved they are known."""
         numbers, group = self.numbers[:, self.place[moved]], self.group[moved]
-        found = self._wholes.of(self.plane.forwarding, self.plane.groups, numbers, group, reply)
+        found = self._wholes.of(self.plane.forwarding, self.plane.groups, self._links, numbers, group, reply)
         if near is None:
             return found
         out = (near._back if reply else near._there).copy()

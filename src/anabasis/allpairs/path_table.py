@@ -67,22 +67,51 @@ MOST = 200_000
 """How many paths with something in front of them a table knows before it is made anew."""
 
 
-class PathTable:
-    """Paths by number, so that arrays can speak of them. What stands in front of paths changes their heads only, so ends are many and heads are few."""
+class Heads:
+    """What of paths is not their ends, by number. Only names are in it, so all states of a design may share it."""
 
     def __init__(self) -> None:
-        self.heads: list[tuple[Head, ...]] = []
-        self.ends: list[tuple[End, ...]] = []
-        self._touched: list[bool] = []
-        self._head_at: dict[tuple[Head, ...], int] = {}
-        self._end_at: dict[tuple[End, ...], int] = {}
+        self.all: list[tuple[Head, ...]] = []
+        self.touched: list[bool] = []
+        self._at: dict[tuple[Head, ...], int] = {}
         self._longer: dict[tuple[tuple[Zones, ...], bool, bool, int], int] = {}
-        self._known: dict[int, Paths] = {}
 
     @property
     def fits(self) -> bool:
-        """Tell whether the table may be filled further: paths of states gone by are not many yet."""
+        """Tell whether more may be put in: those of states gone by are not many yet."""
         return len(self._longer) < MOST
+
+    def number(self, heads: tuple[Head, ...]) -> int:
+        """Return the number of some heads."""
+        found = self._at.setdefault(heads, len(self.all))
+        if found == len(self.all):
+            self.all.append(heads)
+            self.touched.append(any(touched for *_, touched in heads))
+        return found
+
+    def before(self, crossings: tuple[Zones, ...], refuses: bool, touched: bool, head: int) -> int:
+        """Return the number of the heads with something in front of them."""
+        key = crossings, refuses, touched, head
+        if key not in self._longer:
+            told = [
+                (arrived, crossings + crossed if arrived else crossed, refuses or refused, touched or changed)
+                for arrived, crossed, refused, changed in self.all[head]
+            ]
+            if not all(arrived for arrived, *_ in told):
+                told = [(False, (), False, any(changed for *_, changed in told))] * len(told)
+            self._longer[key] = self.number(tuple(told))
+        return self._longer[key]
+
+
+class PathTable:
+    """Paths by number, so that arrays can speak of them. What stands in front of paths changes their heads only, so ends are many and heads are few."""
+
+    def __init__(self, heads: Heads | None = None) -> None:
+        """`heads`: those that have numbers already."""
+        self.heads = heads if heads is not None and heads.fits else Heads()
+        self.ends: list[tuple[End, ...]] = []
+        self._end_at: dict[tuple[End, ...], int] = {}
+        self._known: dict[int, Paths] = {}
 
     def number(self, paths: Paths) -> int:
         """Return the number of some paths."""
@@ -91,19 +120,12 @@ class PathTable:
         end = self._end_at.setdefault(ends, len(self.ends))
         if end == len(self.ends):
             self.ends.append(ends)
-        return self._head(heads) << _SHIFT | end
-
-    def _head(self, heads: tuple[Head, ...]) -> int:
-        found = self._head_at.setdefault(heads, len(self.heads))
-        if found == len(self.heads):
-            self.heads.append(heads)
-            self._touched.append(any(touched for *_, touched in heads))
-        return found
+        return self.heads.number(heads) << _SHIFT | end
 
     def of(self, number: int) -> Paths:
         """Return the paths of a number."""
         if number not in self._known:
-            heads, ends = self.heads[number >> _SHIFT], self.ends[number & (1 << _SHIFT) - 1]
+            heads, ends = self.heads.all[number >> _SHIFT], self.ends[number & (1 << _SHIFT) - 1]
             self._known[number] = tuple(
                 Path(arrived, end, behind, crossings, refuses, touched, lost_at)
                 for (arrived, crossings, refuses, touched), (end, behind, lost_at) in zip(heads, ends, strict=True)
@@ -114,27 +136,17 @@ class PathTable:
         """Return the numbers of paths that are those of some numbers with something in front of them."""
         if len(numbers) == 1:  # an address that a box holds: most calls are about one class
             head, end = divmod(int(numbers[0]), 1 << _SHIFT)
-            return np.array([self._before(crossings, refuses, bool(touched[0]), head) << _SHIFT | end], dtype=np.intp)
+            return np.array(
+                [self.heads.before(crossings, refuses, bool(touched[0]), head) << _SHIFT | end], dtype=np.intp
+            )
         keys, at = np.unique((numbers >> _SHIFT) * 2 + touched, return_inverse=True)
-        heads = np.array([self._before(crossings, refuses, bool(k & 1), int(k) >> 1) for k in keys], dtype=np.intp)
+        heads = np.array([self.heads.before(crossings, refuses, bool(k & 1), int(k) >> 1) for k in keys], dtype=np.intp)
         return heads[at] << _SHIFT | numbers & (1 << _SHIFT) - 1
-
-    def _before(self, crossings: tuple[Zones, ...], refuses: bool, touched: bool, head: int) -> int:
-        key = crossings, refuses, touched, head
-        if key not in self._longer:
-            told = [
-                (arrived, crossings + crossed if arrived else crossed, refuses or refused, touched or changed)
-                for arrived, crossed, refused, changed in self.heads[head]
-            ]
-            if not all(arrived for arrived, *_ in told):
-                told = [(False, (), False, any(changed for *_, changed in told))] * len(told)
-            self._longer[key] = self._head(tuple(told))
-        return self._longer[key]
 
     def touched(self, numbers: Numbers) -> Mask:
         """Return, in the shape of some numbers, whether a translation might change packets on their way."""
         heads, at = np.unique(numbers >> _SHIFT, return_inverse=True)
-        found: Mask = np.array([self._touched[h] for h in heads], dtype=bool)[at].reshape(numbers.shape)
+        found: Mask = np.array([self.heads.touched[h] for h in heads], dtype=bool)[at].reshape(numbers.shape)
         return found
 
     def parted(self, numbers: Numbers) -> tuple[Numbers, Numbers]:

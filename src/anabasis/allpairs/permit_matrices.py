@@ -128,13 +128,15 @@ class PermitMatrices:
         classes, atoms = one.within(two), one.services.within(two.services)
         if atoms is None:
             return None
-        fecs = None if base.fecs is self.fecs or self._elsewhere(base) is not None else self._matched(base, classes)
+        fecs = None if base.fecs is self.fecs else self._old(base)
+        if base.fecs is not self.fecs and fecs is None:
+            fecs = self._matched(base, classes)
         edits = one.permits.edited(two.permits)
         return Change(classes, atoms, fecs, frozenset(c for c in self.fecs.through if edits(c)), edits)
 
-    def _elsewhere(self, base: PermitMatrices) -> Numbers | None:
-        """Return the filter sets that decide other pairs than in another state; None where forwarding classes have other numbers there."""
-        return self.fecs.elsewhere if self.fecs.since is base.fecs.mark else None
+    def _old(self, base: PermitMatrices) -> Numbers | None:
+        """Return int[fec]: its number in another state, where filter sets have the same numbers there; else None."""
+        return self.fecs.old if self.fecs.since is base.fecs.mark else None
 
     def _matched(self, base: PermitMatrices, within: Numbers) -> Numbers:
         """Return int[fec]: the one of another plane that holds the same classes, that of a segment of the same name first; -1 = none.
@@ -194,12 +196,14 @@ class PermitMatrices:
         near = {c: passed.crossed(x) if passed else x for c, x in base._crossed.items() if c not in change.edited}
         sets, gone = self.fecs.filter_sets, None
         same = base.fecs is self.fecs
-        if change.fecs is None:
-            there = self._elsewhere(base)
-            elsewhere = set(there.tolist()) if there is not None else set()
-            kept = {n: m for n, m in base.matrices.items() if n not in elsewhere and change.edited.isdisjoint(sets[n])}
+        if same or self._old(base) is not None:
+            elsewhere, shapes = set() if same else set(self.fecs.elsewhere.tolist()), self.fecs.shapes
+            near_by = {
+                n: m for n, m in base.matrices.items() if n not in elsewhere and change.edited.isdisjoint(sets[n])
+            }
+            kept = {n: m if m.shape is shapes[n] else replace(m, shape=shapes[n]) for n, m in near_by.items()}
         else:
-            kept = dict(self._moved(base, change.edited, change.fecs))
+            kept = dict(self._moved(base, change))
         if same:
             self._crossed = near
         else:
@@ -219,7 +223,10 @@ class PermitMatrices:
     def _still(self, base: PermitMatrices, change: Change) -> dict[Sent, Followed]:
         """Return what became of translated flows in another state, where no class they met goes otherwise, and no rule they met is edited."""
         elsewhere = self.family.plane.forwarding.elsewhere
-        if base.fecs is not self.fecs and (self._elsewhere(base) is None or elsewhere is None):
+        old = self._old(base)
+        if base.fecs is not self.fecs and (old is None or elsewhere is None or self.fecs.senders != base.fecs.senders):
+            return {}
+        if old is not None and not np.array_equal(old, np.arange(len(base.fecs.place))):
             return {}
         moved = frozenset[int]()
         if base.fecs is not self.fecs and elsewhere is not None:
@@ -230,10 +237,10 @@ class PermitMatrices:
             if moved.isdisjoint(known.met) and not any(map(change.edits, known.read))
         }
 
-    def _moved(
-        self, base: PermitMatrices, edited: frozenset[Zones], old: Numbers
-    ) -> Iterator[tuple[int, PermitMatrix]]:
+    def _moved(self, base: PermitMatrices, change: Change) -> Iterator[tuple[int, PermitMatrix]]:
         """Yield matrices over forwarding classes of another plane: those of the same filter set, about the same pairs."""
+        edited, old = change.edited, change.fecs
+        assert old is not None
         known = {base.fecs.filter_sets[n]: m for n, m in base.matrices.items()}
         stay = len(old) == len(base.fecs.group) and np.array_equal(old, np.arange(len(old)))
         for n, shape in self.fecs.shapes.items():

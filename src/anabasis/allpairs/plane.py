@@ -68,7 +68,8 @@ class ForwardingPlane:
             self.fibs,
             [i[0][0] for i in self.classes.intervals],
             self._touching,
-            base.forwarding if same and base is not None else None,
+            base.forwarding if base is not None else None,
+            same,
         )
         self.made: ForwardingClasses | None = None
         """`fecs`, where they have been asked for."""

@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anabasis.allpairs.forwarding import Forwarding, label_of
-from anabasis.allpairs.path_table import HOST, End, Zones
+from anabasis.allpairs.path_table import HOST, End, Heads, Zones
 from anabasis.classes import Mask, Numbers
 from anabasis.routing import HostGroup
 
@@ -18,15 +18,21 @@ Last = tuple[tuple[Zones, ...] | str, ...]
 """What the last link asks for, one an equal path: its filtering points; where frames do not get there its name."""
 
 
-class WholePaths:
-    """Whole paths of one family. Numbers stay as more are found, so several states may share them, as they share the table of paths."""
+Links = dict[tuple[int, int], int]
+"""(the end of paths, host group) -> the number of what the last link asks for, in one state."""
+MOST = 500_000
+"""How many whole paths are numbered before they are numbered anew."""
 
-    def __init__(self, filter_sets: Sequence[FilterSet]) -> None:
+
+class WholePaths:
+    """Whole paths of one family. Only names and numbers are in it, and numbers stay as more are found, so all states of a design may share it."""
+
+    def __init__(self, heads: Heads, filter_sets: Sequence[FilterSet] = ()) -> None:
         """`filter_sets`: those that have numbers already."""
+        self.heads = heads
         self.filter_sets: dict[FilterSet, int] = {f: k for k, f in enumerate(filter_sets)}
         self._lasts: dict[Last, int] = {}
         self._last: list[Last] = []
-        self._last_of: dict[tuple[int, int], int] = {}
         self._wholes: dict[tuple[int, int, bool], int] = {}
         self._walls: dict[frozenset[str], int] = {}
         self._lost_at: list[str] = []
@@ -34,22 +40,33 @@ class WholePaths:
         self._refuses: list[bool] = []
         self._filter_set: list[int] = []
 
+    @property
+    def fits(self) -> bool:
+        """Tell whether more may be put in: those of states gone by are not many yet."""
+        return len(self._wholes) < MOST
+
     def of(
-        self, forwarding: Forwarding, groups: Sequence[HostGroup], numbers: Numbers, group: Numbers, reply: bool
+        self,
+        forwarding: Forwarding,
+        groups: Sequence[HostGroup],
+        links: Links,
+        numbers: Numbers,
+        group: Numbers,
+        reply: bool,
     ) -> Numbers:
         """Return int[row, fec]: the numbers of the whole paths to some forwarding classes.
 
-        `numbers`: int[row, fec], of the paths; `group`: int[fec]; `reply`: whether it is replies that are sent.
+        `links`: what is known of last links, filled further; `numbers`: int[row, fec], of the paths; `group`: int[fec]; `reply`: whether it is
+        replies that are sent.
         """
         heads, ends = forwarding.table.parted(numbers)
         count = len(groups)
         unique, at = np.unique(ends * count + group, return_inverse=True)
-        lasts = np.array(
-            [self._last_link(forwarding, groups, *divmod(k, count)) for k in unique.tolist()], dtype=np.intp
-        )[at]
+        found = [self._last_link(forwarding, groups, links, *divmod(k, count)) for k in unique.tolist()]
+        lasts = np.array(found, dtype=np.intp)[at]
         wide = len(self._lasts) + 1
         unique, at = np.unique(heads * wide + lasts.reshape(heads.shape), return_inverse=True)
-        told = [self._number(forwarding, reply, *divmod(k, wide)) for k in unique.tolist()]
+        told = [self._number(reply, *divmod(k, wide)) for k in unique.tolist()]
         return np.array(told, dtype=np.intp)[at].reshape(heads.shape)
 
     def told(self) -> tuple[Numbers, Mask, Numbers]:
@@ -66,25 +83,25 @@ class WholePaths:
         at = {name: k for k, name in enumerate(names)}
         return names, np.array([at[n] for n in self._lost_at] or [0], dtype=np.int32)
 
-    def _last_link(self, forwarding: Forwarding, groups: Sequence[HostGroup], end: int, g: int) -> int:
+    def _last_link(self, forwarding: Forwarding, groups: Sequence[HostGroup], links: Links, end: int, g: int) -> int:
         """Return the number of what the last link to a group asks for."""
-        if (end, g) not in self._last_of:
+        if (end, g) not in links:
             last = tuple(_over_last(forwarding, groups[g], forwarding.table.ends[end]))
             if last not in self._lasts:
                 self._lasts[last] = len(self._last)
                 self._last.append(last)
-            self._last_of[end, g] = self._lasts[last]
-        return self._last_of[end, g]
+            links[end, g] = self._lasts[last]
+        return links[end, g]
 
-    def _number(self, forwarding: Forwarding, reply: bool, head: int, last: int) -> int:
+    def _number(self, reply: bool, head: int, last: int) -> int:
         key = head, last, reply
         if key not in self._wholes:
             self._wholes[key] = len(self._wholes)
-            self._tell(forwarding, head, self._last[last], reply)
+            self._tell(head, self._last[last], reply)
         return self._wholes[key]
 
-    def _tell(self, forwarding: Forwarding, head: int, overs: Last, reply: bool) -> None:
-        heads = forwarding.table.heads[head]
+    def _tell(self, head: int, overs: Last, reply: bool) -> None:
+        heads = self.heads.all[head]
         self._lost_at.append(next((over for over in overs if isinstance(over, str)), ""))
         firewalls, refuses, filter_set = -1, False, -1
         if not self._lost_at[-1] and all(arrived and (reply or not touched) for arrived, _, _, touched in heads):
