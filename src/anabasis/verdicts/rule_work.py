@@ -5,6 +5,7 @@ Exact over classes of addresses and services, between every two zones it speaks 
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from hashlib import blake2b
 
@@ -73,24 +74,62 @@ def works_of(sweep: Sweep, memo: Memo, firewall: str) -> dict[str, RuleWork]:
 
 
 def _rule_work(sweep: Sweep, memo: Memo, policy: Policy) -> dict[str, RuleWork]:
-    """Return the work of every enabled rule of a firewall. Cost: zone pairs x their rules x classes of the two zones, those of edited rules only."""
+    """Return the work of every enabled rule of a firewall, where it is known by other planes that bring the same traffic here."""
+    given, members = tuple(_given_elsewhere(sweep, policy)), zone_segments(sweep.site, policy.device)
+    sides = {
+        (v, z): _Side.of(sweep, v, zone_classes(sweep, v, members[z]), members[z])
+        for v in sweep.families
+        for z in policy.zone_kinds
+    }
+    traffic = tuple(_traffic_at(sweep, v, policy.device) for v in sweep.families)
+    ends = tuple(side.digest for side in sides.values())
+    inputs = Same(policy, *(f.classes for f in sweep.families.values())), given, traffic, ends
+    return memo.get(
+        "a firewall and its traffic", inputs, lambda: _worked_out(sweep, memo, policy, given, members, sides)
+    )
+
+
+def _worked_out(
+    sweep: Sweep,
+    memo: Memo,
+    policy: Policy,
+    given: Sequence[tuple[str, Span]],
+    members: Members,
+    sides: dict[tuple[int, str], _Side],
+) -> dict[str, RuleWork]:
+    """Return the work of every enabled rule. Cost: zone pairs x their rules x classes of the two zones, those of edited rules only."""
     works = {r.pointer: RuleWork() for r in policy.rules}
-    members = zone_segments(sweep.site, policy.device)
-    classes = {(v, z): zone_classes(sweep, v, members[z]) for v in sweep.families for z in policy.zone_kinds}
     for a, kind in policy.zone_kinds.items():
         for b in (z for z, k in policy.zone_kinds.items() if k == kind):
             lines = policy.lines(a, b)
             for version in sweep.families if lines else ():
-                ends = classes[version, a], classes[version, b]
-                if len(ends[0]) and len(ends[1]):
+                ends = sides[version, a], sides[version, b]
+                if len(ends[0].classes) and len(ends[1].classes):
                     crossing = _Crossing(sweep, policy, version, (a, b), ends, members)
                     for pointer, work in crossing.remembered(memo).items():
                         works[pointer].joined(work)
-    given = _given_elsewhere(sweep, policy)
     for rule in policy.rules if given else ():
         spoken = [zone for zone, span in given if _overlaps(rule.sources, span)]
         works[rule.pointer].met = works[rule.pointer].met or any(map(rule.enters, spoken))
     return works
+
+
+def _traffic_at(sweep: Sweep, version: int, device: str) -> bytes:
+    """Return a digest of what forwarding brings to a firewall: from every forwarding class to every other, over which of its crossings."""
+    family = sweep.families[version]
+    fecs = family.plane.fecs
+    parts = [tuple(c for c in f if c[0] == device) for f in fecs.filter_sets]
+    number = {part: k for k, part in enumerate(sorted(set(parts)))}
+    at = np.array([*(number[part] for part in parts), -1], dtype=np.int32)  # the last stands for -1
+    told = (at[fecs.sent], fecs.row, fecs.place, fecs.touched_row, family.plane.changed)
+    return _digest(repr(list(number)), *told)
+
+
+def _digest(words: str, *arrays: npt.NDArray[np.generic]) -> bytes:
+    digest = blake2b(words.encode(), digest_size=16)
+    for one in arrays:
+        digest.update(repr(one.shape).encode() + np.ascontiguousarray(one).tobytes())
+    return digest.digest()
 
 
 def _given_elsewhere(sweep: Sweep, policy: Policy) -> list[tuple[str, Span]]:
@@ -127,6 +166,29 @@ def zone_classes(sweep: Sweep, version: int, segments: list[int]) -> Classes:
 
 
 @dataclass(frozen=True)
+class _Side:
+    """The hosts of one zone of a firewall, in one family."""
+
+    classes: Classes
+    """int[n]: their address classes"""
+    fecs: Classes
+    """int[m]: their forwarding classes"""
+    rows: Classes
+    """int[m]: the rows by which those send"""
+    digest: bytes
+    """Stands for all of it, and for which of its rows a translation might touch on the way to what."""
+
+    @classmethod
+    def of(cls, sweep: Sweep, version: int, classes: Classes, segments: list[int]) -> _Side:
+        """Return the side of some segments."""
+        fecs = sweep.families[version].plane.fecs
+        mine = np.flatnonzero(np.isin(fecs.segment, segments))
+        rows, senders = np.unique(fecs.row[mine], return_inverse=True)
+        told = classes, fecs.place[mine], senders, fecs.touched_row[rows]
+        return cls(classes, mine, fecs.row[mine], _digest("", *told))
+
+
+@dataclass(frozen=True)
 class _Crossing:
     """The rules between two zones of a firewall, for one family."""
 
@@ -134,8 +196,7 @@ class _Crossing:
     policy: Policy
     version: int
     zones: tuple[str, str]
-    ends: tuple[Classes, Classes]
-    """int[source], int[destination]: the classes of hosts of the two zones"""
+    ends: tuple[_Side, _Side]
     members: Members
 
     def remembered(self, memo: Memo) -> dict[str, RuleWork]:
@@ -163,30 +224,21 @@ class _Crossing:
     @property
     def _traffic(self) -> bytes:
         """Return a digest of all that `_comes_by` reads, but for rules, translations and classes."""
-        family = self.sweep.families[self.version]
-        mine, theirs, brought = self._brought
-        fecs = family.plane.fecs
-        rows, senders = np.unique(fecs.row[mine], return_inverse=True)
-        told = [*self.ends, fecs.place[mine], fecs.place[theirs], brought, senders]
-        told += [fecs.touched_row[rows], family.plane.changed]
-        digest = blake2b(digest_size=16)
-        for one in told:
-            digest.update(repr(one.shape).encode() + np.ascontiguousarray(one).tobytes())
-        return digest.digest()
+        sides = self.ends[0].digest + self.ends[1].digest
+        return sides + _digest("", self._brought, self.sweep.families[self.version].plane.changed)
 
     @once
-    def _brought(self) -> tuple[Classes, Classes, Mask]:
-        """Return the forwarding classes of the two zones, and bool[fec, fec]: forwarding brings packets from one to the other here."""
-        fecs = self.sweep.families[self.version].plane.fecs
+    def _brought(self) -> Mask:
+        """Return bool[fec, fec]: forwarding brings packets from the one zone to the other here."""
+        fecs, (mine, theirs) = self.sweep.families[self.version].plane.fecs, self.ends
         through = np.zeros(len(fecs.filter_sets) + 1, dtype=bool)  # the last stands for -1
         through[fecs.through.get((self.policy.device, *self.zones), np.zeros(0, dtype=np.intp))] = True
-        mine, theirs = (np.flatnonzero(np.isin(fecs.segment, self.members[z])) for z in self.zones)
-        return mine, theirs, through[fecs.sent[np.ix_(fecs.row[mine], theirs)]]
+        return through[fecs.sent[np.ix_(mine.rows, theirs.fecs)]]
 
     def works(self) -> dict[str, RuleWork]:
         """Read the rules kind by kind: classes that none of them tells apart are one."""
         family = self.sweep.families[self.version]
-        said = family.permits.speaking((self.policy.device, *self.zones), *self.ends)
+        said = family.permits.speaking((self.policy.device, *self.zones), *(e.classes for e in self.ends))
         lines, works = said.rules, {r.pointer: RuleWork() for r in said.rules}
         if not lines:
             return works
@@ -222,7 +274,7 @@ class _Crossing:
 
     def _comes_by(self, kind: tuple[Classes, Classes]) -> Mask:
         """Return bool[source kind, destination kind]: whether routes and frames bring such traffic here. Where a translation may touch it, they may."""
-        policy, zones, ends = self.policy, self.zones, self.ends
+        policy, zones, (mine, theirs) = self.policy, self.zones, self.ends
         family = self.sweep.families[self.version]
         fecs = family.plane.fecs
         size = int(kind[0].max()) + 1, int(kind[1].max()) + 1
@@ -230,18 +282,17 @@ class _Crossing:
         for entry in policy.translations:  # what is published is met by whoever asks for it by another address
             if entry.destination is not None and entry.enters(zones[0]):
                 onto = family.maps.addresses(entry.destination)[family.changed]
-                comes[:, kind[1][np.isin(ends[1], onto)]] = True
-        mine, theirs, brought = self._brought
-        has, takes = (_in_fecs(family, p, e, k, n) for p, e, k, n in zip((mine, theirs), ends, kind, size, strict=True))
+                comes[:, kind[1][np.isin(theirs.classes, onto)]] = True
+        has, takes = (_in_fecs(family, e.fecs, e.classes, k, n) for e, k, n in zip(self.ends, kind, size, strict=True))
         with np.errstate(
             invalid="ignore"
         ):  # zeros and ones only; some BLAS raise the flag over padding they read and never use
-            comes |= has.T @ brought.astype(np.float32) @ takes > 0
-        wanted = family.plane_of[ends[1]]  # whatever its kind: a translation may touch what no fec has
-        for row in np.unique(fecs.row[mine]):
+            comes |= has.T @ self._brought.astype(np.float32) @ takes > 0
+        wanted = family.plane_of[theirs.classes]  # whatever its kind: a translation may touch what no fec has
+        for row in np.unique(mine.rows):
             touched = kind[1][fecs.touched_row[row][wanted]]
             if len(touched):
-                comes[np.ix_(np.flatnonzero(has[fecs.row[mine] == row].any(axis=0)), np.unique(touched))] = True
+                comes[np.ix_(np.flatnonzero(has[mine.rows == row].any(axis=0)), np.unique(touched))] = True
         return comes
 
 
