@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from anabasis.design import all_links, apply, load_file, remove
+from anabasis.design import all_links, apply, load_file, remove, remove_zone
 from anabasis.errors import UnknownPlace
 from tests.counts import RUN
 
@@ -68,3 +68,15 @@ def test_what_is_no_thing_cannot_be_taken_out(pointer: str) -> None:
     """It says so."""
     with pytest.raises(UnknownPlace):
         remove(DEMO, pointer)
+
+
+def test_a_zone_goes_alike_whether_its_device_or_the_whole_document_is_read() -> None:
+    """Only its own device names it, but for an expectation that speaks of it by name."""
+    ends = {e[k] for e in DEMO["expectations"] for k in ("from", "to")}
+    zones = [
+        (d, z, x["zones"][z]["name"]) for d, x in enumerate(DEMO["devices"]) for z in range(len(x.get("zones", [])))
+    ]
+    alone = [(d, z) for d, z, name in zones if name not in ends]
+    assert alone
+    for d, z in alone:
+        assert remove_zone(DEMO, d, z) == remove(DEMO, f"/devices/{d}/zones/{z}").patch

@@ -12,7 +12,7 @@ from anabasis.design.merging import Clash, Meeting, Merged, meet, merge
 from anabasis.design.modes import NewMode, Switched, switch_mode
 from anabasis.design.new_segment import NewSegment, SegmentOptions, new_segment, segment_options
 from anabasis.design.new_vlan import NewVlan, new_vlan, suggest_subnet
-from anabasis.design.removal import Removal, remove, remove_vlan
+from anabasis.design.removal import Removal, remove, remove_vlan, remove_zone
 from anabasis.design.renaming import rename, renumber
 from anabasis.design.schema import json_schema
 from anabasis.design.short_forms import ShortForm, in_short, set_short_form
@@ -62,6 +62,7 @@ __all__ = [
     "parse_text",
     "remove",
     "remove_vlan",
+    "remove_zone",
     "rename",
     "renumber",
     "same_membership",

@@ -15,6 +15,7 @@ import jsonpointer
 from anabasis.design.edits import Patch, Tree, difference
 from anabasis.design.items import link, thing_at
 from anabasis.design.mentions import Mention, mentions
+from anabasis.design.notation import pointer as pointer_of
 from anabasis.design.targets import Targets
 from anabasis.errors import Problem, UnknownPlace
 
@@ -46,6 +47,13 @@ def remove_all(raw: Tree, pointers: Sequence[str]) -> Removal:
     touched = [p for p in dict.fromkeys(fallen) if not _inside(p, pointers)]
     _take_out(tree, gone, lost)
     return Removal(difference(raw, tree), list(dict.fromkeys(_said(raw, p) for p in touched)), touched)
+
+
+def remove_zone(raw: Tree, device: int, zone: int) -> Patch:
+    """Return the edit that takes a zone out that its own device alone names, and no end of a question. Cost: that device, not the document."""
+    here, there = pointer_of("devices", 0), pointer_of("devices", device)
+    patch = remove({"devices": [raw["devices"][device]]}, f"{here}/zones/{zone}").patch
+    return [{**step, "path": there + str(step["path"]).removeprefix(here)} for step in patch]
 
 
 def remove_vlan(raw: Tree, vlan: int) -> Patch:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import partial
 
-from anabasis.design import Design, Patch, remove
+from anabasis.design import Design, Patch, remove, remove_zone
 from anabasis.design.devices import BridgingBox, Device, Firewall
 from anabasis.design.mentions import mentions, mentions_in
 from anabasis.design.notation import pointer
@@ -23,8 +23,17 @@ def check(site: Site, memo: Memo) -> Iterator[Finding]:
     inside = {d.name: memo.get("names used", Same(d), partial(_named_in, d)) for d in design.devices}
     beside = (m for m in mentions(design, {id(d) for d in design.devices}))
     everywhere = frozenset((m.kind, m.value) for m in beside).union(*inside.values())
-    for at, what, by_rules in _things(design, everywhere, inside):
-        mend = remove(site.written, at).patch if by_rules else taken_out(at)
+    ends = {part for kind, name in everywhere if kind == "end" for part in (name, str(name).rpartition("@")[0])}
+    for at, what, spoken_of in _things(design, everywhere, inside):
+        mend = taken_out(at)
+        if spoken_of is not None:  # it goes out of the rules that speak of it, too
+            d, zone = spoken_of
+            device = design.devices[d]
+            if isinstance(device, Firewall) and device.zones[zone].name not in ends:
+                inputs = Same(device), d, zone
+                mend = memo.get("a zone taken out", inputs, partial(remove_zone, site.written, d, zone))
+            else:
+                mend = remove(site.written, at).patch
         yield Finding("unused", f"{what} is used nowhere.", (at,), mend)
     for table in site.net.tables.values():
         connected = {r.to: r for r in table.routes if r.origin == "connected" and r.active}
@@ -44,29 +53,31 @@ def _named_in(device: Device) -> Names:
     return frozenset((m.kind, m.value) for m in mentions_in(device))
 
 
-def _things(design: Design, everywhere: Names, inside: dict[str, Names]) -> Iterator[tuple[str, str, bool]]:
-    """Yield pointer and name of what nobody uses, and whether rules speak of it all the same: it goes out of them too."""
+def _things(
+    design: Design, everywhere: Names, inside: dict[str, Names]
+) -> Iterator[tuple[str, str, tuple[int, int] | None]]:
+    """Yield pointer and name of what nobody uses; of a zone that rules speak of all the same also the numbers of its device and of itself."""
     for kind, sets, word in (
         ("addresses", design.addresses, "address set"),
         ("services", design.services, "service set"),
     ):
         for i, entry in enumerate(sets):
             if (kind, entry.name) not in everywhere:  # type: ignore[attr-defined]
-                yield pointer(kind, i), f"The {word} {entry.name}", False  # type: ignore[attr-defined]
+                yield pointer(kind, i), f"The {word} {entry.name}", None  # type: ignore[attr-defined]
     for d, device in enumerate(design.devices):
         used = inside[device.name]
         if isinstance(device, BridgingBox):
             for i, vrf in enumerate(device.vrfs):
                 if vrf.name != "main" and ("vrf", vrf.name) not in used:
-                    yield pointer("devices", d, "vrfs", i), f"{device.name}: VRF {vrf.name}", False
+                    yield pointer("devices", d, "vrfs", i), f"{device.name}: VRF {vrf.name}", None
         if isinstance(device, Firewall):
             for i, zone in enumerate(device.zones):
                 if not _holds(device, zone.name):
-                    known = ("zone", zone.name) in used
+                    known = (d, i) if ("zone", zone.name) in used else None
                     yield pointer("devices", d, "zones", i), f"{device.name}: zone {zone.name}", known
             for i, answers in enumerate(device.answers):
                 if ("answers", answers.name) not in used:
-                    yield pointer("devices", d, "answers", i), f"{device.name}: the answers {answers.name}", False
+                    yield pointer("devices", d, "answers", i), f"{device.name}: the answers {answers.name}", None
 
 
 def _holds(device: Firewall, zone: str) -> bool:

@@ -29,7 +29,9 @@ PREFERRED = ((6, 443), (1, 8), (58, 128), (17, 53), (6, 80))
 
 JUDGED = 600
 """Up to how many lost pairs all are walked for the findings."""
-FEW = 3
+FEW, FEW_ON_LINK = 3, 12
+"""How many of pairs that are most likely lost for one cause are judged. On a link rules come first for most of them, and there are few links."""
+ON_LINK = 3
 POLICY_LAYERS = ("rule", "nat", "answers")
 """Layers that stop flows on purpose."""
 
@@ -97,18 +99,18 @@ class _LostPlaces:
         self.sort = np.full(segments, -1, dtype=np.intp)
         """int[segment]: the same where every box sends alike to its hosts, and translations do not tell them apart; -1 = none stands there."""
         self.sort[here] = [sorts.setdefault(t, len(sorts)) for t in told]
-        kinds = [0 if not name else 1 if name == HOST else 2 if name in devices else 3 for name in self._names]
+        kinds = [0 if not name else 1 if name == HOST else 2 if name in devices else ON_LINK for name in self._names]
         self._kind = np.array(kinds, dtype=np.intp)
 
-    def alike(self, sources: Numbers, targets: Numbers) -> Numbers:
-        """Return int[pair]: the same number for pairs that are lost at one place; -1 where nothing is lost.
+    def alike(self, sources: Numbers, targets: Numbers) -> tuple[Numbers, Mask]:
+        """Return int[pair]: the same number for pairs that are lost at one place, -1 where nothing is lost; and bool[pair]: on a link.
 
         In a box it makes a difference where they were going, but not among segments to which every box sends alike; on a link it makes none;
         a host that sends nothing is a place of its own. What is lost nowhere is a matter of both.
         """
         one, two = self._at[sources], self._at[targets]
         here = np.flatnonzero((one >= 0) & (two >= 0))
-        out = np.full(len(sources), -1, dtype=np.intp)
+        out, on_link = np.full(len(sources), -1, dtype=np.intp), np.zeros(len(sources), dtype=bool)
         code = self._codes[one[here], two[here]].astype(np.intp)
         here, code = here[code >= 0], code[code >= 0]
         back = code % 2 == 1  # the reply is lost
@@ -116,16 +118,17 @@ class _LostPlaces:
         many = len(self._at) + 1
         ends = [(self.sort[sender] + 1) * many + self.sort[goal] + 1, sender, self.sort[goal] + 1, 0 * goal]
         out[here] = code * many**2 + np.choose(self._kind[code // 2], ends)
-        return out
+        on_link[here] = self._kind[code // 2] == ON_LINK
+        return out, on_link
 
 
-def _first_few(groups: Numbers) -> Numbers:
-    """Return, sorted, where the first few of every group stand. `groups`: int[n]."""
-    order = np.argsort(groups, kind="stable")
+def _first_few(groups: Numbers, most: Numbers, rank: Numbers) -> Numbers:
+    """Return, sorted, where the first of every group stand, `most` of them, those of higher rank before others. `groups`, `most`, `rank`: int[n]."""
+    order = np.lexsort((-rank, groups))
     starts = np.flatnonzero(np.diff(groups[order], prepend=groups[order][:1] - 1))
     sizes = np.diff(np.append(starts, len(order)))
-    rank = np.arange(len(order)) - np.repeat(starts, sizes)
-    return np.sort(order[rank < FEW])
+    place = np.arange(len(order)) - np.repeat(starts, sizes)
+    return np.sort(order[place < most[order]])
 
 
 class Verdicts:
@@ -186,24 +189,37 @@ class Verdicts:
     def lost(self) -> list[Verdict]:
         """Return the verdicts of the pairs that something below the rules may stop, in the order of segments.
 
-        Of more than `JUDGED` only some: a few of those that are lost at one place on the way to one segment, and so most likely for one cause.
+        Of more than `JUDGED` only some: a few of those that are lost at one place, and so most likely for one cause; those first that rules most
+        likely let come so far.
         """
         pairs = [(a, b) for a, b in np.argwhere(self.tally.known & ~self.tally.led).tolist() if a != b]
         if len(pairs) > JUDGED:
-            pairs = [pairs[k] for k in _first_few(self._lost_alike(np.array(pairs, dtype=np.intp))).tolist()]
+            told = np.array(pairs, dtype=np.intp)
+            pairs = [pairs[k] for k in _first_few(*self._lost_alike(told), self._let_near(told)).tolist()]
         return [self.judge(a, b) for a, b in through(pairs, Work.PAIRS)]
 
-    def _lost_alike(self, pairs: Numbers) -> Numbers:
-        """Return int[pair]: the same number for pairs that are most likely lost for one cause. `pairs`: int[pair, 2]."""
+    def _let_near(self, pairs: Numbers) -> Numbers:
+        """Return int[pair]: with how many segments in the zone of the one rules let the other speak: where with many, rules most likely do not come first."""
+        zones: dict[str | None, int] = {}
+        zone = np.array([zones.setdefault(z, len(zones)) for z in self.sweep.site.zones], dtype=np.intp)
+        let = np.zeros((len(zone), len(zones)), dtype=np.intp)
+        for k in range(len(zones)):
+            let[:, k] = self.tally.some[:, zone == k].sum(axis=1)
+        one, two = pairs.T
+        near: Numbers = let[one, zone[two]] + let[two, zone[one]]
+        return near
+
+    def _lost_alike(self, pairs: Numbers) -> tuple[Numbers, Numbers]:
+        """Return int[pair]: the same number for pairs that are most likely lost for one cause; and how many of those to judge. `pairs`: int[pair, 2]."""
         sources, targets = pairs.T
         count, devices = len(self.sweep.site.segments.all), set(self.sweep.site.net.devices)
         places = [_LostPlaces(f.plane.fecs, devices, count) for f in self.sweep.families.values()]
-        told = [p.alike(sources, targets) for p in places]
+        told, on_link = zip(*(p.alike(sources, targets) for p in places), strict=True)
         sorts = [x[ends] for ends in (sources, targets) for p in places for x in (p.sort,)]
         # where nothing is lost a translation leads there, and leaves something out
         rows = np.array([*told, *(np.where(np.max(told, axis=0) < 0, s, -1) for s in sorts)], dtype=np.intp)
         groups: Numbers = np.unique(rows, axis=1, return_inverse=True)[1].ravel()
-        return groups
+        return groups, np.where(np.any(on_link, axis=0), FEW_ON_LINK, FEW)
 
     @once
     def all(self) -> list[Verdict]:
