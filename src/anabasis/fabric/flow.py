@@ -9,7 +9,7 @@ symmetric. A step may cross a **filtering point**; whether the frame passes it i
 from __future__ import annotations
 
 from collections import defaultdict, deque
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass, field
 
 from anabasis.design.devices import BridgingBox, Device, Firewall
@@ -305,11 +305,16 @@ class Fabric:
 
     def carry(self, start: Attachment, goal: Attachment) -> Carriage | None:
         """Return how a frame gets from one attachment to another, over the fewest filtering points, or None; an attachment hears itself."""
-        if start is goal:
-            return Carriage((), None)
+        return Carriage((), None) if start is goal else self._reached(start).get(goal.index)
+
+    def reached(self, start: Attachment) -> Collection[int]:
+        """Return the indices of the attachments that frames of an attachment get to, whatever filters stand between."""
+        return self._reached(start).keys()
+
+    def _reached(self, start: Attachment) -> dict[int, Carriage]:
         if start.index not in self._carried:
             self._carried[start.index] = self._carriages(start)
-        return self._carried[start.index].get(goal.index)
+        return self._carried[start.index]
 
     def delivers(self, start: Attachment, goal: Attachment) -> bool:
         """Tell whether frames get from one attachment to another, whatever filters stand between."""

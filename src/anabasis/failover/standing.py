@@ -76,9 +76,10 @@ def elected(design: Design, conditions: Conditions = ALL_WELL, before: Site | No
     return replace(conditions, active=frozenset(active))
 
 
-def stand(design: Design, conditions: Conditions = ALL_WELL) -> Site:
-    """Climb from the document to the policies, with every pair elected."""
-    return build_site(design, elected(design, conditions))
+def stand(design: Design, conditions: Conditions = ALL_WELL, before: Site | None = None) -> Site:
+    """Climb from the document to the policies, with every pair elected. `before`: another state; what is the same in this one is taken over."""
+    near = before if before is not None and replace(before.conditions, active=conditions.active) == conditions else None
+    return build_site(design, elected(design, conditions, near), near)
 
 
 def at_rest(design: Design, device: Firewall) -> dict[tuple[str, int], str]:

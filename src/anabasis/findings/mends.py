@@ -23,7 +23,7 @@ def mend_of(site: Site, obstacle: Break, start: Attachment, goal: Attachment) ->
     raw = site.written
     for patch in chain(_as_the_far_end(site, obstacle), _candidates(raw, obstacle)):
         try:
-            _, mended = apply(raw, patch)
+            _, mended = apply(raw, patch, site.design)
         except InputRefused:
             continue
         fabric = build_fabric(mended)
@@ -42,7 +42,7 @@ def first_that_helps(site: Site, patches: Iterable[Patch], shown: Shown) -> Patc
     raw = site.written
     for patch in patches:
         try:
-            mended = stand(apply(raw, patch)[1])
+            mended = stand(apply(raw, patch, site.design)[1], before=site)
             ends = (find_place(mended, str(p.address)).of(p.address.version) for p in (shown.source, shown.target))
             source, target = ends
         except (InputRefused, UnknownPlace):

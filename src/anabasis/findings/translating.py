@@ -165,7 +165,7 @@ def _way_back(site: Site, shown: Shown, verdict: Verdict) -> Choice | None:
     raw = site.written
     patch: Patch = [{"op": "add", "path": f"{site.item_of(name)}/accepts_private", "value": True}]
     for _ in range(MOST_ROUTES):
-        mended = stand(apply(raw, patch)[1])
+        mended = stand(apply(raw, patch, site.design)[1], before=site)
         went = walk(mended, shown.source, shown.target, shown.service)
         if went.layer != "return":
             return Choice(f"Routes back at {name} instead", patch) if went.outcome != "stopped" else None

@@ -67,19 +67,19 @@ class Network3:
     def next_door(self, near: L3Interface) -> tuple[L3Interface, ...]:
         """Return the interfaces of other boxes that route, are up, and hear frames of an interface on its link."""
         if near not in self._next_door:
-            start, fabric = near.attachment, self.segments.fabric
+            start = near.attachment
+            heard = self.segments.fabric.reached(start) if start is not None else ()
+            found = sorted(self._at[k] for k in heard if k in self._at and start is not None and k != start.index)
+            others = (self.interfaces[n] for n in found)
             self._next_door[near] = tuple(
-                other
-                for other in self.interfaces
-                if other.device != near.device
-                and start is not None
-                and other.attachment is not None
-                and other.attachment is not start
-                and other.up
-                and routes_packets(self.devices[other.device])
-                and fabric.delivers(start, other.attachment)
+                i for i in others if i.device != near.device and i.up and routes_packets(self.devices[i.device])
             )
         return self._next_door[near]
+
+    @once
+    def _at(self) -> dict[int, int]:
+        """Return the index of an attachment -> the number of the interface there."""
+        return {i.attachment.index: n for n, i in enumerate(self.interfaces) if i.attachment is not None}
 
     @once
     def owned(self) -> frozenset[Address]:
