@@ -1,7 +1,7 @@
 # One verb each. `make` alone lists them.
 SHELL := /bin/bash
 .DEFAULT_GOAL := help
-.PHONY: help setup start backup restore test demo lint check laws faults bench bench-web shots published wheel lock
+.PHONY: help setup start backup restore test demo lint check matrix laws faults bench bench-web shots published wheel lock
 
 help:          ## list the verbs
 	@grep -hE '^[a-z-]+: .*## ' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /  make \1\t/' | expand -t 18
@@ -32,6 +32,10 @@ lint:          ## check formatting, types, imports, and the front end
 check:         ## lint, types, the core's tests and a handful of each law: about a minute, for every save
 	@$(MAKE) --no-print-directory setup DEV=1
 	@ops/check.sh
+
+matrix:        ## the core's tests under every Python we promise that is here (3.11 to 3.13)
+	@$(MAKE) --no-print-directory setup DEV=1
+	@ops/matrix.sh
 
 laws:          ## try every law on all its examples: thousands of sites, the single and the double fault among them
 	@$(MAKE) --no-print-directory setup DEV=1
