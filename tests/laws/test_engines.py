@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import islice
 
 import numpy as np
-from hypothesis import given, note
+from hypothesis import example, given, note
 
 from anabasis.climb import Climb
 from anabasis.design import parse_design
@@ -13,9 +13,29 @@ from anabasis.trace import walk
 from tests.counts import law
 from tests.sites import Tree, sites
 
+TWICE: Tree = {
+    "anabasis": 1,
+    "name": "An address that may stand in two segments",
+    "vlans": [{"id": v, "name": f"v{v}", "subnets": [f"10.64.{v}.0/24"]} for v in (12, 13)],
+    "devices": [
+        {"name": "sw", "kind": "switch", "ports": [{"name": "cut"}, {"name": "ml", "tagged": [12, 13]}]},
+        {
+            "name": "ml",
+            "kind": "switch",
+            "routing": True,
+            "ports": [{"name": "1", "tagged": [12, 13]}, {"name": "2", "pvid": 13, "untagged": [13]}],
+            "vlan_interfaces": [{"vlan": v, "addresses": [f"10.64.{v}.2/24"]} for v in (12, 13)],
+            "nat": [{"name": "n", "from": ["vlan13"], "to": ["any"], "services": ["udp/53"], "destination_to": "10.64.12.9"}],
+        },
+        {"name": "host", "kind": "endpoint", "addresses": ["10.64.12.9/24"]},
+    ],
+    "cables": [["sw:ml", "ml:1"], ["sw:cut", "host:1"]],
+}  # fmt: skip
+
 
 @law(5000, 60)
 @given(sites())
+@example(TWICE)
 def test_walk_agrees_with_sweep(tree: Tree) -> None:
     """For one address of every class, and one service of every atom, of every pair of segments. What a box answers itself is no host's."""
     climb = Climb(parse_design(tree))

@@ -138,7 +138,7 @@ def become(site: Site, trip: Trip, header: Header) -> None:
     if header.destination != trip.header.destination:
         home = trip.home
         same = home is not None and home.address == header.destination
-        trip.target = home if home and same else receiver(site, header.destination, trip.target.prefers)
+        trip.target = home if home and same else receiver(site, header.destination, trip.meant)
     trip.header = header
 
 

@@ -71,6 +71,12 @@ class Trip:
     exits: list[Exit] = field(default_factory=list)
     missed: TableRoute | None = None
     """The first longer route passed over because it was inactive."""
+    meant: int | None = field(init=False)
+    """The segment the packet is sent to, where the address it is given on the way may stand in several."""
+
+    def __post_init__(self) -> None:
+        """Take the segment from the target it begins with."""
+        self.meant = self.target.segment if self.target.prefers is None else self.target.prefers
 
     @property
     def is_reply(self) -> bool:
