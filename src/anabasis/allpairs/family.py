@@ -72,7 +72,7 @@ class Family:
         self._refines: tuple[AddressClasses, Classes] | None = None
         if base is None or not self._refine(base, spans):
             self._cut(spans)
-        self.private: Mask = self.classes.holds(self.classes.at[tuple(private_spans(version))])
+        self.private: Mask = self.classes.holding(private_spans(version))
         self.changed = self.classes.held(plane.published)
         self.possible: Mask = services.of_family(version)
         self.translates = any(p.translations for p in site.policies.translating.values())
@@ -85,7 +85,7 @@ class Family:
         plane, of = self.plane, {s: of_family(s, self.version) for s in spans}
         predicates = [*plane.predicates, *of.values()]
         predicates += mirrored(self.site, self.version, predicates)
-        self.classes = address_classes(predicates, plane.universe)
+        self.classes = address_classes(predicates, plane.classes.universe)
         self.spans_at = {s: self.classes.at[tuple(p)] for s, p in of.items()}
         self.members = [self.classes.held(h) for h in plane.hosts]
         starts = (plane.classes.class_of(i[0][0]) for i in self.classes.intervals)

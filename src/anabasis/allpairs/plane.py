@@ -52,8 +52,8 @@ class ForwardingPlane:
         for k, g in enumerate(self.groups):
             if len(self.members[k]):
                 self.standing.setdefault(g.segment, []).append(k)
-        self.private: Mask = self.classes.holds(self.classes.at[tuple(private_spans(version))])
-        self.changed: Mask = self.classes.holds(self.classes.at[tuple(self.published)])
+        self.private: Mask = self.classes.holding(private_spans(version))
+        self.changed: Mask = self.classes.holding(self.published)
         """bool[address_class]: destinations that translations change"""
         self._entries = {
             name: [(t, holding(self.classes, version, t.destinations, t)) for t in p.translations]
@@ -84,11 +84,16 @@ class ForwardingPlane:
     @once
     def alike(self) -> Numbers:
         """Return int[class]: classes with the same number are sent alike by every box, and translations speak of all of them or of none."""
-        spans = dict.fromkeys(s for t in translations_of(self.site) for s in (t.sources, t.destinations))
-        spoken = [self.classes.holds(self.classes.at[tuple(of_family(s, self.version))]) for s in spans]
+        spoken = [self.classes.holding(spans) for spans in self._translated]
         rows = np.array([self.forwarding.alike, *spoken], dtype=np.intp).T
         numbers: Numbers = np.unique(rows, axis=0, return_inverse=True)[1].ravel()
         return numbers
+
+    @once
+    def _translated(self) -> list[Intervals]:
+        """Return the addresses that translations speak of."""
+        spans = dict.fromkeys(s for t in translations_of(self.site) for s in (t.sources, t.destinations))
+        return [of_family(s, self.version) for s in spans]
 
     def _cut(self, base: ForwardingPlane | None) -> None:
         """Cut addresses into classes by all that hosts, routes and translations tell apart."""
@@ -99,13 +104,12 @@ class ForwardingPlane:
         predicates += [targets, *single_targets(site, version)]
         prefixes = {r.to for t in site.net.tables.values() for r in t.routes if r.to.version == version}
         predicates += [[span_of(p)] for p in sorted(prefixes)]
-        spans = dict.fromkeys(s for t in translations_of(site) for s in (t.sources, t.destinations))
-        predicates += [of_family(s, version) for s in spans]
+        predicates += self._translated
         self.predicates = predicates
-        self.universe = merge(i for h in (*self.hosts, targets, self.published) for i in h)
-        again = cut_again(base.classes, predicates, self.universe, SPARE) if base is not None else None
+        universe = merge(i for h in (*self.hosts, targets, self.published) for i in h)
+        again = cut_again(base.classes, predicates, universe, SPARE) if base is not None else None
         if again is None or base is None:
-            self.classes = address_classes(predicates, self.universe)
+            self.classes = address_classes(predicates, universe)
         else:
             self.classes, self.within = again[0], (base.classes, again[1])
 

@@ -74,7 +74,7 @@ def holding(classes: AddressClasses, version: int, spans: frozenset[Span], entry
     """Return bool[address_class]: the classes in some spans of a translation, none where the entry speaks of the other family."""
     if any(m is not None and m.family != version for m in (entry.source, entry.destination)):
         return np.zeros(classes.count, dtype=bool)
-    return classes.holds(classes.at[tuple(of_family(spans, version))])
+    return classes.holding(of_family(spans, version))
 
 
 def of_family(spans: frozenset[Span], version: int) -> Intervals:

@@ -99,6 +99,10 @@ class AddressClasses:
         """Return int[n], sorted: the classes in some addresses, which have to be those of a predicate."""
         return self.inside(self.at[tuple(spans)])
 
+    def holding(self, spans: Intervals) -> Mask:
+        """Return bool[address_class]: the classes in some addresses, which have to be those of a predicate."""
+        return self.holds(self.at[tuple(spans)])
+
     def within(self, other: AddressClasses) -> Numbers:
         """Return int[class]: the class of another cut that each is a part of, where the parts make up the whole of it; else -1.
 

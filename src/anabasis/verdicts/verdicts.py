@@ -215,7 +215,7 @@ class Verdicts:
         count, devices = len(self.sweep.site.segments.all), set(self.sweep.site.net.devices)
         places = [_LostPlaces(f.plane.fecs, devices, count) for f in self.sweep.families.values()]
         told, on_link = zip(*(p.alike(sources, targets) for p in places), strict=True)
-        sorts = [x[ends] for ends in (sources, targets) for p in places for x in (p.sort,)]
+        sorts = [p.sort[ends] for ends in (sources, targets) for p in places]
         # where nothing is lost a translation leads there, and leaves something out
         rows = np.array([*told, *(np.where(np.max(told, axis=0) < 0, s, -1) for s in sorts)], dtype=np.intp)
         groups: Numbers = np.unique(rows, axis=1, return_inverse=True)[1].ravel()
