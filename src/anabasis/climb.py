@@ -208,7 +208,7 @@ class Climb:
 
     def findings_since(self, before: Climb) -> tuple[list[Finding], list[Finding]]:
         """Return (come, gone): the findings this state has and the other had not, and the other way round."""
-        old, new = ({f.sentence: f for f in c.findings} for c in (before, self))
+        old, new = ({f.what: f for f in c.findings} for c in (before, self))
         return [f for k, f in new.items() if k not in old], [f for k, f in old.items() if k not in new]
 
     def keep_as_it_is(self, source: str, target: str) -> list[dict[str, object]]:

@@ -16,6 +16,11 @@ def upper(pointer: str, steps: int) -> str:
     return str(JsonPointer.from_parts(JsonPointer(pointer).parts[:steps]).path)
 
 
+def lies_in(pointer: str, item: str) -> bool:
+    """Tell whether a pointer leads to an item, or to something of it."""
+    return pointer == item or pointer.startswith(f"{item}/")
+
+
 def value_at(tree: Tree, pointer: str) -> object:
     """Return what stands at a pointer; None where there is nothing."""
     return resolve_pointer(tree, pointer, None)

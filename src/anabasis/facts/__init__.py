@@ -1,6 +1,8 @@
 """What results are told in: causes, outcomes, and the steps of a packet. Values only; `wording` makes the sentences."""
 
 from anabasis.facts.causes import Cause, Layer, Values, Wrong, because
+from anabasis.facts.findings import Detail, Details, Says, Unlike, detail
+from anabasis.facts.judgements import Flow, Ground, Shows
 from anabasis.facts.outcomes import ChangeKind, Decides, Elsewhere, Judgement, Passes, Tone, Why
 from anabasis.facts.steps import (
     Arrives,
@@ -30,8 +32,12 @@ __all__ = [
     "ChangeKind",
     "Changed",
     "Decides",
+    "Detail",
+    "Details",
     "Elsewhere",
+    "Flow",
     "FollowsRoute",
+    "Ground",
     "Judgement",
     "KnowsSession",
     "Layer",
@@ -41,19 +47,23 @@ __all__ = [
     "Permits",
     "Receives",
     "Restores",
+    "Says",
     "Sends",
     "SendsFrame",
     "SendsHow",
+    "Shows",
     "StepStage",
     "Stops",
     "TakesFrame",
     "Tone",
     "TraceStep",
     "Translates",
+    "Unlike",
     "Values",
     "Why",
     "Wrong",
     "because",
+    "detail",
     "height_of",
     "stage_of",
 ]

@@ -182,6 +182,11 @@ class Cause:
         return tuple(dict.fromkeys((*below, *(g for g in self.guilty if g))))
 
     @property
+    def what(self) -> object:
+        """Return what tells it apart wherever in the document its items stand."""
+        return self.layer, self.wrong, self.values, self.under.what if self.under is not None else None
+
+    @property
     def known(self) -> Values:
         """Return the values by name."""
         return {v.name: v.value for v in self.values}

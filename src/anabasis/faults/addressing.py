@@ -116,7 +116,7 @@ def gateway_beyond(look: Look) -> Iterator[Made]:
 
 def _box(d: int, at: str) -> tuple[str, ...]:
     """Return what is to blame for a route that is not there: the list, its VRF, and the box."""
-    return at, at.rsplit("/", 1)[0], pointer("devices", d)
+    return f"{at}/routes", at, pointer("devices", d)
 
 
 def default_missing(look: Look) -> Iterator[Made]:
@@ -165,9 +165,12 @@ def stray(look: Look) -> Iterator[Made]:
     for _, at, _, _, route in look.routes():
         if route["to"] != "0.0.0.0/0" and ip_network(route["to"]).prefixlen == 24:
             net = ip_network(route["to"])
-            count = len(_at(look, at))
-            edit = [{"op": "add", "path": f"{at}/-", "value": {"to": f"{h}", "discard": True}} for h in net.subnets(1)]
-            yield edit, tuple(f"{at}/{count + k}" for k in range(2))
+            routes = f"{at}/routes"
+            count = len(_at(look, routes))
+            edit = [
+                {"op": "add", "path": f"{routes}/-", "value": {"to": f"{h}", "discard": True}} for h in net.subnets(1)
+            ]
+            yield edit, tuple(f"{routes}/{count + k}" for k in range(2))
 
 
 def _at(look: Look, at: str) -> list[object]:

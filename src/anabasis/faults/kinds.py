@@ -53,6 +53,10 @@ class Look:
         for i, (a, b) in enumerate(tree.get("cables", [])):
             one, two = parse_end(a), parse_end(b)
             self.cable_at[one], self.cable_at[two] = (i, two), (i, one)
+        indexed = list(enumerate(self.devices))
+        self.ports = {pointer("devices", d, "ports", i) for d, x in indexed for i, _ in enumerate(x.get("ports", []))}
+        """Where ports are, and bundles: an item is told by its name, and the name is its pointer."""
+        self.bundles = {pointer("devices", d, "lags", i) for d, x in indexed for i, _ in enumerate(x.get("lags", []))}
         self._owner = {box: d for d, device in enumerate(self.devices) for box in boxes(device)}
 
     def members(self, d: int) -> Iterator[tuple[str, Tree]]:
@@ -84,7 +88,7 @@ class Look:
             e = self._owner[box]
             held = list(self.members(e))
             at, other = next(((a, o) for a, o in held if o["name"] == name), (pointer("devices", e), {"name": name}))
-            bundle = next(((a, o) for a, o in held if "/lags/" in a and o["name"] == other.get("lag")), None)
+            bundle = next(((a, o) for a, o in held if a in self.bundles and o["name"] == other.get("lag")), None)
             at, other = bundle or (at, other)
             out[at] = (e, at, other)
         return list(out.values())
@@ -117,16 +121,13 @@ class Look:
                 yield d, pointer("devices", d, "vlan_interfaces", i), entry, f"vlan{entry['vlan']}"
 
     def routes(self) -> Iterator[tuple[int, str, int, str, Tree]]:
-        """Yield (device, pointer of the list, place in it, pointer, route)."""
+        """Yield (device, pointer of the VRF, or of the box where it has none, place in its list, pointer, route)."""
         for d, device in enumerate(self.devices):
-            lists = [(pointer("devices", d, "routes"), device.get("routes", []))]
-            lists += [
-                (pointer("devices", d, "vrfs", v, "routes"), x.get("routes", []))
-                for v, x in enumerate(device.get("vrfs", []))
-            ]
-            for at, entries in lists:
-                for i, route in enumerate(entries):
-                    yield d, at, i, f"{at}/{i}", route
+            owners = [(pointer("devices", d), device)]
+            owners += [(pointer("devices", d, "vrfs", v), x) for v, x in enumerate(device.get("vrfs", []))]
+            for at, owner in owners:
+                for i, route in enumerate(owner.get("routes", [])):
+                    yield d, at, i, f"{at}/routes/{i}", route
 
     def switches(self, d: int) -> bool:
         """Tell whether a device is a switch."""

@@ -27,7 +27,7 @@ def gone(look: Look) -> Iterator[Made]:
     for d, at, entry in _servers(look):
         name = str(entry["interface"])
         here = [a for e, a, _, n in look.interfaces() if e == d and n == name]
-        yield out(at), (at.rsplit("/", 1)[0], *here)
+        yield out(at), (pointer("devices", d, "dhcp"), *here)
 
 
 def out_of_subnet(look: Look) -> Iterator[Made]:

@@ -18,7 +18,10 @@ def _between(look: Look, i: int) -> tuple[str, ...]:
                 mine = [(at, p) for at, p in look.members(d) if p["name"] == name]
                 found += [at for at, _ in mine] or [pointer("devices", d)]
                 found += [
-                    at for _, p in mine for at, lag in look.members(d) if "/lags/" in at and lag["name"] == p.get("lag")
+                    at
+                    for _, p in mine
+                    for at, lag in look.members(d)
+                    if at in look.bundles and lag["name"] == p.get("lag")
                 ]
                 found += [pointer("devices", d)] if device["kind"] == "endpoint" else []
     return tuple(found)
@@ -56,7 +59,7 @@ def off(look: Look) -> Iterator[Made]:
     """A port has the mode off."""
     for d, at, port in look.every_member():
         if (
-            "/ports/" in at
+            at in look.ports
             and look.cabled(d, port)
             and look.switches(d)
             and port.get("mode") is None
@@ -83,9 +86,9 @@ def modeless(look: Look) -> Iterator[Made]:
 def speeds(look: Look) -> Iterator[Made]:
     """Two fixed speeds that differ."""
     for d, at, port in look.every_member():
-        if "/ports/" in at and look.switches(d) and port.get("mode") is None:
+        if at in look.ports and look.switches(d) and port.get("mode") is None:
             for _, there, _ in look.far(d, port):
-                if "/ports/" in there:
+                if there in look.ports:
                     edit = [*put(at, "speed_mbps", 1000), *put(there, "speed_mbps", 100)]
                     yield edit, look.link(d, at, port)
 
@@ -93,25 +96,25 @@ def speeds(look: Look) -> Iterator[Made]:
 def duplex(look: Look) -> Iterator[Made]:
     """One end sends both ways at once, the other one way at a time."""
     for d, at, port in look.every_member():
-        if "/ports/" in at and look.switches(d) and port.get("mode") is None:
+        if at in look.ports and look.switches(d) and port.get("mode") is None:
             for _, there, _ in look.far(d, port):
-                if "/ports/" in there:
+                if there in look.ports:
                     yield [*put(at, "duplex", "full"), *put(there, "duplex", "half")], look.link(d, at, port)
 
 
 def mtus(look: Look) -> Iterator[Made]:
     """The ends of a cable take frames of different sizes."""
     for d, at, port in look.every_member():
-        if "/ports/" in at and look.switches(d) and port.get("mode") is None:
+        if at in look.ports and look.switches(d) and port.get("mode") is None:
             for _, there, _ in look.far(d, port):
-                if "/ports/" in there:
+                if there in look.ports:
                     yield put(at, "mtu", 9000), look.link(d, at, port)
 
 
 def protocols(look: Look) -> Iterator[Made]:
     """A bundle is static at one end and negotiated at the other."""
     for d, at, lag in look.every_member():
-        if "/lags/" in at and look.cabled(d, lag):
+        if at in look.bundles and look.cabled(d, lag):
             other = "static" if lag.get("protocol", "lacp-active") != "static" else "lacp-active"
             yield put(at, "protocol", other), look.link(d, at, lag)
 
@@ -119,9 +122,9 @@ def protocols(look: Look) -> Iterator[Made]:
 def passive(look: Look) -> Iterator[Made]:
     """Both ends of a bundle wait for the other to speak."""
     for d, at, lag in look.every_member():
-        if "/lags/" in at and lag.get("protocol", "lacp-active") == "lacp-active":
+        if at in look.bundles and lag.get("protocol", "lacp-active") == "lacp-active":
             for _, there, other in look.far(d, lag):
-                if "/lags/" in there and other.get("protocol", "lacp-active") == "lacp-active":
+                if there in look.bundles and other.get("protocol", "lacp-active") == "lacp-active":
                     edit = [*put(at, "protocol", "lacp-passive"), *put(there, "protocol", "lacp-passive")]
                     yield edit, look.link(d, at, lag)
 
@@ -129,7 +132,7 @@ def passive(look: Look) -> Iterator[Made]:
 def single(look: Look) -> Iterator[Made]:
     """A bundle's members were never bundled at one end: plain ports stand there."""
     for d, at, lag in look.every_member():
-        if "/lags/" in at and look.switches(d) and look.cabled(d, lag):
+        if at in look.bundles and look.switches(d) and look.cabled(d, lag):
             members = [a for a, p in look.members(d) if p.get("lag") == lag["name"]]
             edit = [op for m in members for op in (*out(f"{m}/lag"), *out(f"{m}/mode"))]
             yield edit, look.link(d, at, lag)
@@ -138,7 +141,7 @@ def single(look: Look) -> Iterator[Made]:
 def min_links(look: Look) -> Iterator[Made]:
     """A bundle asks for more members than it has."""
     for d, at, lag in look.every_member():
-        if "/lags/" in at and look.cabled(d, lag):
+        if at in look.bundles and look.cabled(d, lag):
             yield put(at, "min_links", 3), look.link(d, at, lag)
 
 

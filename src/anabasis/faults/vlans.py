@@ -131,7 +131,7 @@ def translate_gone(look: Look) -> Iterator[Made]:
 def interface_off(look: Look) -> Iterator[Made]:
     """A VLAN interface or subinterface is switched off."""
     for _, at, _, _ in look.interfaces():
-        if "/vlan_interfaces/" in at or "/subinterfaces/" in at:
+        if at not in look.ports and at not in look.bundles:
             yield put(at, "enabled", False), (at,)
 
 

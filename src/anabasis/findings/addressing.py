@@ -9,13 +9,12 @@ from itertools import combinations
 
 from anabasis.design.devices import BridgingBox, Endpoint
 from anabasis.design.notation import Address, Network, parse_address, parse_interface, parse_prefix, pointer
-from anabasis.facts import Cause, Layer, Values, Wrong, because
-from anabasis.findings.catalogue import Finding
+from anabasis.facts import Cause, Layer, Says, Values, Wrong, because
+from anabasis.findings.catalogue import Finding, finding
 from anabasis.policy import LeaseServer, lease_servers
 from anabasis.routing import L3Interface, gateways_of, misaddressed, plan_of, routes_packets
 from anabasis.site import Site
 from anabasis.trace import no_gateway
-from anabasis.wording import say
 
 
 def check(site: Site) -> Iterator[Finding]:
@@ -27,14 +26,14 @@ def check(site: Site) -> Iterator[Finding]:
     yield from _off_plan(site)
     yield from _masks(site)
     for cause in site.net.contested.values():
-        yield Finding("address-twice", f"{say(cause)}.", cause.pointers, cause=cause)
+        yield finding(Says.ADDRESS_TWICE, *cause.pointers, cause=cause)
 
 
 def _bare(site: Site) -> Iterator[Finding]:
     """An outside needs no address of its own; a port that only carries subinterfaces has none."""
     for i in site.net.interfaces:
         if not i.addresses and isinstance(site.net.devices[i.device], BridgingBox) and (i.attachment is None or i.up):
-            yield Finding("address-missing", f"{i.label} has no address, so nothing is routed by it.", (i.pointer,))
+            yield finding(Says.ADDRESS_MISSING, i.pointer, interface=i.label)
 
 
 def _off_plan(site: Site) -> Iterator[Finding]:
@@ -44,14 +43,9 @@ def _off_plan(site: Site) -> Iterator[Finding]:
         if cause is None or i.management or not routes_packets(site.net.devices[i.device]):
             continue
         if cause.wrong == Wrong.ADDRESS_MISTYPED or (cause.wrong == Wrong.MASK_DIFFERS and cause.guilty):
-            code = "address-off-plan" if cause.wrong == Wrong.ADDRESS_MISTYPED else "mask-differs"
-            yield Finding(
-                code,
-                f"{say(cause)}.",
-                cause.pointers,
-                _by_plan(site, i) if code == "mask-differs" else None,
-                cause=cause,
-            )
+            mistyped = cause.wrong == Wrong.ADDRESS_MISTYPED
+            says = Says.ADDRESS_OFF_PLAN if mistyped else Says.MASK_OF_INTERFACE
+            yield finding(says, *cause.pointers, mend=None if mistyped else _by_plan(site, i), cause=cause)
     yield from _unlike_links(site)
 
 
@@ -85,7 +79,7 @@ def _unlike_links(site: Site) -> Iterator[Finding]:
         mine, theirs = (", ".join(map(str, e.addresses)) for e in ends)
         values: Values = {"one": one.label, "mine": mine, "two": two.label, "theirs": theirs}
         cause = because(Layer.GATEWAY, Wrong.LINK_SUBNETS, one.pointer, two.pointer, values=values)
-        yield Finding("address-off-plan", f"{say(cause)}.", cause.pointers, cause=cause)
+        yield finding(Says.ADDRESS_OFF_PLAN, *cause.pointers, cause=cause)
 
 
 def _masks(site: Site) -> Iterator[Finding]:
@@ -97,10 +91,17 @@ def _masks(site: Site) -> Iterator[Finding]:
             nets = map(parse_prefix, site.segments.all[group.segment].subnets) if group is not None else ()
             for net in nets:
                 if net.version == own.version and own.ip in net and own.network != net:
-                    said = f"{device.name} has {own}, but the subnet it stands in is {net}."
                     at = pointer("devices", d, "addresses", k)
                     mend = [{"op": "replace", "path": at, "value": f"{own.ip}/{net.prefixlen}"}]
-                    yield Finding("mask-differs", said, (at, pointer("devices", d)), mend)
+                    yield finding(
+                        Says.MASK_OF_HOST,
+                        at,
+                        pointer("devices", d),
+                        mend=mend,
+                        host=device.name,
+                        address=own,
+                        subnet=net,
+                    )
 
 
 def _overlaps(site: Site) -> Iterator[Finding]:
@@ -110,8 +111,17 @@ def _overlaps(site: Site) -> Iterator[Finding]:
     for (device, vrf), held in by.items():
         for (one, mine), (two, other) in combinations(held, 2):
             if mine is not other and one.version == two.version and one.overlaps(two):
-                text = f"{device} has {one} on {mine.name} and {two} on {other.name}, in one VRF ({vrf})."
-                yield Finding("subnet-overlap", text, (mine.pointer, other.pointer))
+                yield finding(
+                    Says.SUBNET_OVERLAP,
+                    mine.pointer,
+                    other.pointer,
+                    device=device,
+                    mine=one,
+                    one=mine.name,
+                    theirs=two,
+                    two=other.name,
+                    vrf=vrf,
+                )
 
 
 def _boundaries(site: Site) -> Iterator[Finding]:
@@ -130,8 +140,15 @@ def _boundaries(site: Site) -> Iterator[Finding]:
             if not meet and (a, b) not in told:
                 told.add((a, b))
                 one, two = site.segments.all[a], site.segments.all[b]
-                said = f"{one.name} and {two.name} are one link with a boundary between, but share no subnet: {mine[0]} and {theirs[0]}."
-                yield Finding("boundary-subnets", said, (one.pointer, two.pointer))
+                yield finding(
+                    Says.BOUNDARY_SUBNETS,
+                    one.pointer,
+                    two.pointer,
+                    one=one.name,
+                    two=two.name,
+                    mine=mine[0],
+                    theirs=theirs[0],
+                )
 
 
 def _gateways(site: Site) -> Iterator[Finding]:
@@ -143,33 +160,40 @@ def _gateways(site: Site) -> Iterator[Finding]:
         given = gateways_of(device)
         subnets = [parse_interface(a).network for a in device.addresses]
         for gateway in map(parse_address, given):
-            why = None if gateway in holders else "no device that routes has it"
-            if subnets and not any(gateway in n for n in subnets):
-                why = "it lies in none of its subnets"
-            if why:
+            beyond = bool(subnets) and not any(gateway in n for n in subnets)
+            if beyond or gateway not in holders:
                 mend = _right_gateway(site, device.name, pointer("devices", d, "gateway"), device.gateway)
-                said = f"{device.name} has the gateway {gateway}, but {why}."
                 place = pointer("devices", d, "gateway")
-                beyond = subnets and not any(gateway in n for n in subnets)
                 wrong = Wrong.GATEWAY_BEYOND if beyond else Wrong.GATEWAY_NOBODY
                 cause = _gateway_cause(site, device.name, gateway) if not beyond else None
                 cause = cause or because(Layer.GATEWAY, wrong, place, host=device.name, gateway=str(gateway))
-                yield Finding(
-                    "gateway-wrong", said, cause.pointers, mend if cause.guilty[0] == place else None, cause=cause
+                says = Says.GATEWAY_BEYOND if beyond else Says.GATEWAY_NOBODY
+                yield finding(
+                    says,
+                    *cause.pointers,
+                    mend=mend if cause.guilty[0] == place else None,
+                    cause=cause,
+                    host=device.name,
+                    gateway=gateway,
                 )
     for server in lease_servers(site.design):
         if server.settings.gateway and parse_address(server.settings.gateway) not in holders:
             at = f"{server.pointer}/gateway"
             lost = _served_cause(site, server)
             if lost is not None:
-                said = f"{server.label} hands out the gateway {server.settings.gateway}: {say(lost)}."
-                yield Finding("gateway-wrong", said, (*lost.pointers, at), cause=lost)
+                yield finding(
+                    Says.GATEWAY_HANDED_OUT_LOST,
+                    *lost.pointers,
+                    at,
+                    cause=lost,
+                    server=server.label,
+                    gateway=server.settings.gateway,
+                )
                 continue
             interface = site.net.by_name.get((server.device, server.interface))
             own = next((str(a.ip) for a in (interface.addresses if interface else ()) if a.version == 4), None)
             mend = [{"op": "replace", "path": at, "value": own}] if own else None
-            said = f"{server.label} hands out the gateway {server.settings.gateway}, which no device that routes has."
-            yield Finding("gateway-wrong", said, (at,), mend)
+            yield finding(Says.GATEWAY_HANDED_OUT, at, mend=mend, server=server.label, gateway=server.settings.gateway)
 
 
 def _gateway_cause(site: Site, endpoint: str, gateway: Address) -> Cause | None:

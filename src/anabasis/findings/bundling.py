@@ -7,10 +7,9 @@ from collections.abc import Iterator
 from anabasis.design import Patch, apply
 from anabasis.design.ports import Lag
 from anabasis.fabric import LinkPort, PhysicalPort, build_fabric, label
-from anabasis.facts import Wrong
-from anabasis.findings.catalogue import Finding
+from anabasis.facts import Says, Wrong
+from anabasis.findings.catalogue import Finding, finding
 from anabasis.site import Site
-from anabasis.wording import say
 
 
 def check(site: Site) -> Iterator[Finding]:
@@ -25,15 +24,25 @@ def check(site: Site) -> Iterator[Finding]:
         if not bundle.up and any(m.far for m in bundle.members):
             cause = bundle.cause
             assert cause is not None
-            yield Finding("bundle-down", f"{say(cause)}.", cause.pointers, _same_protocol(site, bundle), cause=cause)
+            yield finding(Says.BUNDLE_DOWN, *cause.pointers, mend=_same_protocol(site, bundle), cause=cause)
         elif bundle.up:
             out = [m for m in bundle.members if not m.up or _astray(site, bundle, m)]
             if out:
-                text = f"{bundle.label} runs on {len(bundle.members) - len(out)} of {len(bundle.members)} members: {out[0].reason or _leads(out[0])}."
                 places = (
                     p for m in out for p in (m.cause.pointers if m.cause is not None else (m.pointer, m.cable or ""))
                 )
-                yield Finding("bundle-short", text, (bundle.pointer, *(p for p in places if p)))
+                held = [bundle.pointer, *(p for p in places if p)]
+                counts = {
+                    "bundle": bundle.label,
+                    "working": len(bundle.members) - len(out),
+                    "members": len(bundle.members),
+                }
+                if out[0].cause is not None:
+                    yield finding(Says.BUNDLE_SHORT, *held, why=out[0].cause, values=counts)
+                elif out[0].far is not None:
+                    yield finding(
+                        Says.BUNDLE_ASTRAY, *held, member=label(out[0].spot), far=label(out[0].far), values=counts
+                    )
 
 
 def _same_protocol(site: Site, bundle: LinkPort) -> Patch | None:
@@ -57,7 +66,3 @@ def _astray(site: Site, bundle: LinkPort, member: PhysicalPort) -> bool:
     """Tell whether a member works and leads elsewhere than the bundle does."""
     leads = next((p.spot for p in site.fabric.ports.values() for m in p.members if m.spot == member.far), None)
     return member.far is not None and leads != bundle.peer
-
-
-def _leads(member: PhysicalPort) -> str:
-    return f"{label(member.spot)} leads to {label(member.far)}" if member.far else f"{label(member.spot)} has no cable"

@@ -8,10 +8,9 @@ from anabasis.design.devices import Device, Firewall
 from anabasis.design.notation import pointer
 from anabasis.design.ports import Lag
 from anabasis.fabric import LinkPort, bypasses, label, lone_inline, unfit
-from anabasis.facts import Layer, Values, Wrong, because
-from anabasis.findings.catalogue import Finding
+from anabasis.facts import Layer, Says, Values, Wrong, because
+from anabasis.findings.catalogue import Finding, finding
 from anabasis.site import Site
-from anabasis.wording import say
 
 
 def check(site: Site) -> Iterator[Finding]:
@@ -19,29 +18,32 @@ def check(site: Site) -> Iterator[Finding]:
     fabric = site.fabric
     spots = {p.label: p for p in fabric.ports.values()}
     for loop in fabric.tree.loops:
-        text = f"The cable from {loop[0]} to {loop[1]} closes a loop among devices without spanning tree."
-        yield Finding("loop", text, tuple(spots[x].pointer for x in loop))
+        yield finding(Says.LOOP, *(spots[x].pointer for x in loop), one=loop[0], two=loop[1])
     for way in bypasses(fabric):
-        text = f"Frames leave {way.device} at {way.left} and come to {way.entered} around the filter between them."
-        yield Finding("bypass", text, way.pointers)
+        yield finding(Says.BYPASS, *way.pointers, device=way.device, left=way.left, entered=way.entered)
     yield from _unlike(site)
     for port in fabric.ports.values():
         if isinstance(port.settings, Lag) and port.forwarding:
             speeds = {m.port.speed_mbps or 1000 for m in port.members}
             if len(speeds) > 1:
-                text = f"{port.label} has members of {' and '.join(map(str, sorted(speeds)))} Mbit/s."
-                yield Finding("members-unlike", text, (port.pointer, *(m.pointer for m in port.members)))
+                yield finding(
+                    Says.MEMBERS_UNLIKE,
+                    port.pointer,
+                    *(m.pointer for m in port.members),
+                    port=port.label,
+                    speeds=sorted(speeds),
+                )
     yield from _hosts(site)
     yield from _pairs(site)
     yield from _open_ports(site)
 
 
 ENDS = (
-    ("duplex", "duplex-differs", None, "is {} duplex"),
-    ("mtu", "mtu-differs", 1500, "takes frames of {} bytes"),
-    ("tag_protocol", "tag-protocol-differs", "8100", "writes tags as {}"),
+    ("duplex", Says.DUPLEX_DIFFERS, None),
+    ("mtu", Says.MTU_DIFFERS, 1500),
+    ("tag_protocol", Says.TAG_PROTOCOL_DIFFERS, "8100"),
 )
-"""Settings in which the ends of a cable have to be alike: key, code, what it is where left out, in words."""
+"""Settings in which the ends of a cable have to be alike: key, what is said, what it is where left out."""
 
 
 def _unlike(site: Site) -> Iterator[Finding]:
@@ -53,13 +55,13 @@ def _unlike(site: Site) -> Iterator[Finding]:
             continue
         cause = one.cause if one.cause is not None and one.cause.wrong == Wrong.SPEEDS_DIFFER else None
         if cause is not None:
-            yield Finding("speed-differs", f"There is no link: {say(cause)}.", cause.pointers, cause=cause)
+            yield finding(Says.SPEED_DIFFERS, *cause.pointers, cause=cause)
         places = (one.pointer, two.pointer, one.cable or "")
-        for key, code, default, words in ENDS:
+        for key, says, default in ENDS:
             mine, theirs = (getattr(x.port, key) or default for x in (one, two))
             if mine != theirs and None not in (mine, theirs):
-                said = f"{label(one.spot)} {words.format(mine)}, {label(two.spot)} at the other end {words.format(theirs)}."
-                yield Finding(code, said, tuple(p for p in places if p))
+                names = {"one": label(one.spot), "two": label(two.spot)}
+                yield finding(says, *(p for p in places if p), mine=mine, theirs=theirs, values=names)
 
 
 def _hosts(site: Site) -> Iterator[Finding]:
@@ -73,7 +75,7 @@ def _hosts(site: Site) -> Iterator[Finding]:
         if cause is None and line.peer:
             cause = unfit(fabric, fabric.ports[line.peer], attachment.form)
         if cause is not None:
-            yield Finding("host-cut", f"{attachment.device} is cut off: {say(cause)}.", cause.pointers, cause=cause)
+            yield finding(Says.HOST_CUT, *cause.pointers, cause=cause, device=attachment.device)
 
 
 def _pairs(site: Site) -> Iterator[Finding]:
@@ -82,8 +84,9 @@ def _pairs(site: Site) -> Iterator[Finding]:
         for i, wire in enumerate(device.wires if isinstance(device, Firewall) else []):
             for end in wire.ends:
                 if not any(site.fabric.devices[box].name == device.name and name == end for box, name in cabled):
-                    text = f"The inline pair {wire.name} of {device.name} has no cable at port {end}."
-                    yield Finding("pair-unused", text, (pointer("devices", d, "wires", i),))
+                    yield finding(
+                        Says.PAIR_UNUSED, pointer("devices", d, "wires", i), pair=wire.name, device=device.name, end=end
+                    )
     for port in site.fabric.ports.values():
         if port.mode == "inline" and port.spot not in site.fabric.inline_pairs and port.peer and port.forwarding:
             at = port.pointer.split("/ports/")[0]
@@ -94,7 +97,7 @@ def _pairs(site: Site) -> Iterator[Finding]:
                 if lone is not None
                 else because(Layer.LINK, Wrong.INLINE_ALONE, port.pointer, f"{at}/wires", values=values)
             )
-            yield Finding("inline-alone", f"{say(cause)}.", cause.pointers, cause=cause)
+            yield finding(Says.INLINE_ALONE, *cause.pointers, cause=cause)
 
 
 def _open_ports(site: Site) -> Iterator[Finding]:
@@ -109,9 +112,13 @@ def _open_ports(site: Site) -> Iterator[Finding]:
         bare = [p for p in ports if p.settings.note is None and not isinstance(p.settings, Lag)]
         used = [p for p in bare if {*p.settings.untagged, *p.settings.tagged} & live]
         if used:
-            names = ", ".join(p.settings.name for p in used)
-            text = f"{device.name}: enabled ports without a cable or a note stand in live VLANs: {names}."
-            yield Finding("port-open", text, (pointer("devices", d), *(p.pointer for p in used)))
+            yield finding(
+                Says.PORT_OPEN,
+                pointer("devices", d),
+                *(p.pointer for p in used),
+                device=device.name,
+                ports=[p.settings.name for p in used],
+            )
         yield from _open_firewall_ports(site, device, d, live)
 
 
@@ -129,8 +136,12 @@ def _open_firewall_ports(site: Site, device: Device, d: int, live: set[int]) -> 
             found.setdefault(settings.name, port)
     if found:
         zones = {z for p in found.values() for z in (p.settings.zone, *(s.zone for s in p.settings.subinterfaces)) if z}
-        into = f": whoever plugs in is in {', '.join(sorted(zones))}" if zones else ""
-        text = f"{device.name}: enabled ports without a cable or a note: {', '.join(found)}{into}."
         mend = [{"op": "add", "path": f"{p.pointer}/enabled", "value": False} for p in found.values()]
         places = (pointer("devices", d), *(p.pointer for p in found.values()))
-        yield Finding("firewall-port-open", text, places, mend)
+        if zones:
+            into = sorted(zones)
+            yield finding(
+                Says.FIREWALL_PORT_OPEN_INTO, *places, mend=mend, device=device.name, ports=list(found), zones=into
+            )
+        else:
+            yield finding(Says.FIREWALL_PORT_OPEN, *places, mend=mend, device=device.name, ports=list(found))

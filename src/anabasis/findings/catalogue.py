@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
 from anabasis.design import Patch
-from anabasis.facts import Cause, Layer
+from anabasis.facts import Cause, Detail, Ground, Layer, Says, detail
+from anabasis.wording import tell_finding
 
 Severity = Literal["breaks", "risks", "untidy"]
 StageName = Literal["cabling", "segments", "routing", "zones", "reach", "failover", "expectations", "history"]
@@ -439,17 +440,34 @@ class Choice:
 class Finding:
     """One thing to mend, or to know."""
 
-    code: str
-    sentence: str
+    says: Says
     pointers: tuple[str, ...]
+    details: tuple[tuple[str, Detail], ...] = ()
+    """The values in what it says, by the name its sentence calls them."""
     mend: Patch | None = None
     """The one edit that mends it, where there is one."""
     also: tuple[Choice, ...] = ()
     """Other ways to mend it."""
     cause: Cause | None = None
     """What is wrong, where the finding is about something that does not work."""
-    folds: tuple[str, ...] = ()
+    folds: tuple[Finding, ...] = ()
     """Its mere consequences: what else does not work because of it."""
+
+    @property
+    def code(self) -> str:
+        """Return its code in the catalogue."""
+        return self.says.code
+
+    @property
+    def what(self) -> object:
+        """Return what tells it apart wherever in the document its items stand."""
+        below = self.cause.what if self.cause is not None else None
+        return self.says, tuple(v.what if isinstance(v, Cause | Ground) else v for _, v in self.details), below
+
+    @property
+    def sentence(self) -> str:
+        """Return it for a person."""
+        return tell_finding(self.says, {"cause": self.cause or "", **dict(self.details)})
 
     @property
     def kind(self) -> Kind:
@@ -465,9 +483,23 @@ class Finding:
             "sentence": self.sentence,
             "pointers": list(self.pointers),
             "mend": self.mend,
-            "folds": list(self.folds),
+            "folds": [f.sentence for f in self.folds],
             "also": [{"words": c.words, "patch": c.patch} for c in self.also],
         }
+
+
+def finding(
+    says: Says,
+    *places: str,
+    mend: Patch | None = None,
+    also: tuple[Choice, ...] = (),
+    cause: Cause | None = None,
+    values: Mapping[str, object] | None = None,
+    **more: object,
+) -> Finding:
+    """Return a finding at some items, with the values its sentence speaks of: names, numbers, facts; addresses and prefixes are kept as written."""
+    held = tuple((name, detail(value)) for name, value in {**(values or {}), **more}.items())
+    return Finding(says, tuple(dict.fromkeys(places)), held, mend, also, cause)
 
 
 STAGES: tuple[StageName, ...] = (
@@ -548,7 +580,7 @@ def _folded(findings: list[Finding]) -> list[Finding]:
         head, other = out[at], finding
         if _rank(other) < _rank(head) and other.kind.severity == head.kind.severity:
             head, other = other, head
-        folds = (*head.folds, other.sentence, *other.folds)
+        folds = (*head.folds, replace(other, folds=()), *other.folds)
         out[at] = replace(head, folds=folds, mend=head.mend or other.mend, also=head.also or other.also)
     return out
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anabasis.findings.catalogue import Finding
+from anabasis.facts import Says
+from anabasis.findings.catalogue import Finding, finding
 from anabasis.verdicts import Verdicts, judge_all
 
 
@@ -12,6 +13,6 @@ def check(verdicts: Verdicts) -> Iterator[Finding]:
     """One finding an expectation, with the flow that shows it."""
     for judged in judge_all(verdicts):
         if not judged.holds:
-            code = "expectation-unknown" if judged.verdict == "unknown" else "expectation-broken"
+            says = Says.EXPECTATION_UNKNOWN if judged.verdict == "unknown" else Says.EXPECTATION_BROKEN
             places = (judged.pointer, *(p for p in judged.decided_by if p != judged.pointer))
-            yield Finding(code, f"{judged.name}: {judged.reason}.", places, cause=judged.cause)
+            yield finding(says, *places, cause=judged.cause, name=judged.name, ground=judged.ground)

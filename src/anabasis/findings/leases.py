@@ -7,13 +7,13 @@ from collections.abc import Iterator
 from anabasis.design.devices import Endpoint
 from anabasis.design.notation import parse_address, parse_interface, parse_span, pointer
 from anabasis.errors import UnknownPlace
-from anabasis.findings.catalogue import Finding
+from anabasis.facts import Says
+from anabasis.findings.catalogue import Finding, finding
 from anabasis.leases import relay_problem
 from anabasis.policy import LeaseServer, lease_servers
 from anabasis.routing import L3Interface, misaddressed
 from anabasis.site import Site, find_place, host_place
 from anabasis.trace import walk
-from anabasis.wording import say
 
 
 def check(site: Site) -> Iterator[Finding]:
@@ -29,16 +29,16 @@ def check(site: Site) -> Iterator[Finding]:
                 if "yield" in (server.mode, other.mode) and _together(site, server, other):
                     continue  # one of the two stands down while it hears the other
                 if a <= int(high) and int(low) <= b and low.version == 4:
-                    said = f"{server.label} hands out {text}, which {other.label} hands out as well."
-                    yield Finding("lease-range", said, (place, other.pointer))
+                    yield finding(
+                        Says.LEASE_TWICE, place, other.pointer, server=server.label, range=text, other=other.label
+                    )
             spans.append((int(low), int(high), server))
         yield from _reservations(site, server)
     yield from _two(site, [s for s in servers if s.mode == "server"])
     for relay in (s for s in lease_servers(site.design) if s.mode == "relay"):
         why = relay_problem(site, relay)
         if why is not None:
-            text = f"{relay.label} relays DHCP in vain: {say(why)}."
-            yield Finding("relay-nowhere", text, tuple(dict.fromkeys((*why.pointers, relay.pointer))), cause=why)
+            yield finding(Says.RELAY_NOWHERE, *why.pointers, relay.pointer, cause=why, relay=relay.label)
     yield from _gatewayless(site, servers)
     yield from _yielding(site, servers)
     yield from _names(site, servers)
@@ -64,8 +64,7 @@ def _yielding(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:
             (s for s in servers if s is not server and s.mode == "server" and _together(site, server, s)), None
         )
         if other is not None:
-            text = f"{server.label} stands down only while it hears {other.label}."
-            yield Finding("lease-yields", text, (server.pointer, other.pointer))
+            yield finding(Says.LEASE_YIELDS, server.pointer, other.pointer, server=server.label, other=other.label)
 
 
 def _names(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:
@@ -82,18 +81,13 @@ def _names(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:
             try:
                 target = find_place(site, text).of(4)
             except UnknownPlace:
-                yield Finding(
-                    "lease-names",
-                    f"{server.label} hands out the name server {text}, which nobody can be.",
-                    (place, server.pointer),
-                )
+                yield finding(Says.LEASE_NAMES_NOBODY, place, server.pointer, server=server.label, address=text)
                 continue
             went = walk(site, source, target, DNS) if source is not None and target is not None else None
             if went is not None and went.cause is not None:
-                said = (
-                    f"{server.label} hands out the name server {text}, which its clients do not reach: {went.reason}."
+                yield finding(
+                    Says.LEASE_NAMES, place, *went.cause.pointers, cause=went.cause, server=server.label, address=text
                 )
-                yield Finding("lease-names", said, (place, *went.cause.pointers), cause=went.cause)
 
 
 DNS = (17, 53)
@@ -104,10 +98,9 @@ def _gatewayless(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:
     for server in servers:
         interface = site.net.by_name.get((server.device, server.interface))
         if server.settings.gateway is None and server.settings.ranges and interface is not None and interface.addresses:
-            text = f"{server.label} hands out no gateway, so its clients get no further than their link."
             own = str(interface.addresses[0].ip)
             mend = [{"op": "add", "path": f"{server.pointer}/gateway", "value": own}]
-            yield Finding("lease-gatewayless", text, (server.pointer,), mend)
+            yield finding(Says.LEASE_GATEWAYLESS, server.pointer, mend=mend, server=server.label)
 
 
 def _held(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:
@@ -122,12 +115,19 @@ def _held(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:
                 inside = any(a.version == address.version and int(a) <= int(address) <= int(b) for a, b in spans)
                 left_out = any(a.version == address.version and int(a) <= int(address) <= int(b) for a, b in kept)
                 if inside and not left_out and not reserved:
-                    said = f"{device.name} has {address}, which {server.label} may hand to somebody else."
                     known = bool(server.settings.exclude)
                     value: object = str(address) if known else [str(address)]
                     path = f"{server.pointer}/exclude" + ("/-" if known else "")
                     mend = [{"op": "add", "path": path, "value": value}]
-                    yield Finding("lease-holds-host", said, (pointer("devices", d), server.pointer), mend)
+                    yield finding(
+                        Says.LEASE_HOLDS_HOST,
+                        pointer("devices", d),
+                        server.pointer,
+                        mend=mend,
+                        host=device.name,
+                        address=address,
+                        server=server.label,
+                    )
 
 
 def _unserved(site: Site) -> Iterator[Finding]:
@@ -153,17 +153,15 @@ def _unserved(site: Site) -> Iterator[Finding]:
         if any(e.mode != "off" for e in mine) or not domain:
             continue
         if mine:
-            text = f"The DHCP server of {mine[0].label} is off, and {segment.name} has no other."
             mend = [{"op": "replace", "path": f"{mine[0].pointer}/mode", "value": "server"}]
-            yield Finding("lease-off", text, (mine[0].pointer,), mend)
+            yield finding(Says.LEASE_OFF, mine[0].pointer, mend=mend, server=mine[0].label, segment=segment.name)
             continue
         gates = [
             i for i in domain if any(str(g.gateway) == str(a.ip) for g in site.net.groups_of[k] for a in i.addresses)
         ]
         if gates:
             places = [p for i in gates for p in (i.pointer, f"{site.item_of(i.device)}/dhcp")]
-            text = f"{segment.name} is routed and has places for hosts, but no DHCP server or relay, and does not say that this is on purpose."
-            yield Finding("lease-missing", text, tuple(places))
+            yield finding(Says.LEASE_MISSING, *places, segment=segment.name)
 
 
 def _reservations(site: Site, server: LeaseServer) -> Iterator[Finding]:
@@ -173,12 +171,20 @@ def _reservations(site: Site, server: LeaseServer) -> Iterator[Finding]:
     for i, entry in enumerate(server.settings.reservations):
         address, place = parse_address(entry.address), f"{server.pointer}/reservations/{i}"
         if interface is not None and not any(address in a.network for a in interface.addresses):
-            said = f"{server.label} keeps {address} for {entry.name}, which lies outside the subnets of its interface."
-            yield Finding("lease-range", said, (place, server.pointer))
+            yield finding(
+                Says.LEASE_KEPT_OUTSIDE, place, server.pointer, server=server.label, address=address, host=entry.name
+            )
         twice = [e for e in server.settings.reservations[:i] if e.address == entry.address]
         if twice and not any(low <= address <= high for low, high in kept):  # type: ignore[operator]
-            said = f"{server.label} keeps {address} for {twice[0].name} and for {entry.name}."
-            yield Finding("lease-range", said, (place, server.pointer))
+            yield finding(
+                Says.LEASE_KEPT_TWICE,
+                place,
+                server.pointer,
+                server=server.label,
+                address=address,
+                one=twice[0].name,
+                two=entry.name,
+            )
 
 
 def _range(site: Site, server: LeaseServer, low: int, high: int, text: str, place: str) -> Iterator[Finding]:
@@ -186,24 +192,28 @@ def _range(site: Site, server: LeaseServer, low: int, high: int, text: str, plac
     addresses = interface.addresses if interface is not None else ()
     inside = any(int(a.network[0]) < low and high < int(a.network[-1]) for a in addresses)
     if not inside:
-        said = f"{server.label} hands out {text}, which does not lie inside a subnet of its interface."
-        family = parse_address(text.partition("-")[0].partition("/")[0])
-        cause = misaddressed(site.segments, interface, type(family)(low)) if interface is not None else None
+        cause = misaddressed(site.segments, interface, parse_span(text)[0]) if interface is not None else None
         places = cause.pointers if cause is not None else (place, server.pointer)
-        yield Finding("lease-range", said, places, cause=cause)
-    own = {int(a.ip): "its own address" for a in addresses}
+        yield finding(Says.LEASE_OUTSIDE, *places, cause=cause, server=server.label, range=text)
+    own = {int(a.ip): Says.LEASE_OWN for a in addresses}
     if server.settings.gateway:
-        own[int(parse_address(server.settings.gateway))] = "the gateway's address"
+        own[int(parse_address(server.settings.gateway))] = Says.LEASE_GATEWAY
     kept = [parse_span(x) for x in server.settings.exclude]
-    for number, what in own.items():
+    for number, says in own.items():
         if low <= number <= high and not any(int(a) <= number <= int(b) for a, b in kept):
-            family = parse_address(text.partition("-")[0].partition("/")[0])
-            address = type(family)(number)
-            said = f"{server.label} hands out {text}, and {what} {address} with it."
+            address = type(parse_span(text)[0])(number)
             known = bool(server.settings.exclude)
             path = f"{server.pointer}/exclude" + ("/-" if known else "")
             value: object = str(address) if known else [str(address)]
-            yield Finding("lease-range", said, (place, server.pointer), [{"op": "add", "path": path, "value": value}])
+            yield finding(
+                says,
+                place,
+                server.pointer,
+                mend=[{"op": "add", "path": path, "value": value}],
+                server=server.label,
+                range=text,
+                address=address,
+            )
 
 
 def _two(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:
@@ -216,6 +226,7 @@ def _two(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:
         for two, there in attachments[k + 1 :]:
             if here is there or (site.fabric.delivers(here, there) and site.fabric.delivers(there, here)):
                 name = site.segments.all[site.segments.of(here)].name
-                said = f"Two DHCP servers answer in {name}: {one.label} and {two.label}."
                 mend = [{"op": "add", "path": f"{two.pointer}/mode", "value": "yield"}]
-                yield Finding("lease-two", said, (two.pointer, one.pointer), mend)
+                yield finding(
+                    Says.LEASE_TWO, two.pointer, one.pointer, mend=mend, segment=name, one=one.label, two=two.label
+                )

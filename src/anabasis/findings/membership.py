@@ -10,7 +10,6 @@ from itertools import combinations
 from anabasis.design import MembershipCell, Patch, set_membership, set_memberships
 from anabasis.design.devices import BridgingBox
 from anabasis.fabric import (
-    UNTAGGED,
     Attachment,
     Break,
     LinkPort,
@@ -23,12 +22,11 @@ from anabasis.fabric import (
     unfit,
     why_apart,
 )
-from anabasis.facts import Layer, Wrong, because
-from anabasis.findings.catalogue import Finding
+from anabasis.facts import Layer, Says, Wrong, because
+from anabasis.findings.catalogue import Finding, finding
 from anabasis.findings.mends import mend_of
 from anabasis.findings.tables import DEFAULT_VLAN
 from anabasis.site import Site
-from anabasis.wording import frames, say
 
 
 def check(site: Site) -> Iterator[Finding]:
@@ -39,8 +37,7 @@ def check(site: Site) -> Iterator[Finding]:
     yield from _foreign(site)
     for segment in site.segments.all:
         if len(segment.vlan_ids) > 1:
-            names = " and ".join(f"VLAN {v}" for v in segment.vlan_ids)
-            yield Finding("merged", f"{names} are one broadcast domain, {segment.name}.", (segment.pointer,))
+            yield finding(Says.MERGED, segment.pointer, vlans=segment.vlan_ids, segment=segment.name)
     ports = [p for p in site.fabric.ports.values() if p.bridges and site.fabric.tables[p.box] is not None]
     for port in ports:
         yield from _pvid(site, port)
@@ -60,8 +57,7 @@ def _islands(site: Site) -> Iterator[Finding]:
             holders[vlan].append(segment)
     for vlan, parts in sorted((v, p) for v, p in holders.items() if len(p) > 1):
         first, second = parts[0], parts[1]
-        names = ", ".join(p.name for p in parts)
-        text = f"VLAN {vlan} has fallen into {len(parts)} islands, {names}"
+        told: dict[str, object] = {"vlan": vlan, "count": len(parts), "islands": [p.name for p in parts]}
         local = next((v.local for v in site.design.vlans if v.id == vlan), vlan in defaults)
         if not first.attachments or not second.attachments or local:
             continue  # an island that nobody stands on, or a number that each switch uses for itself
@@ -71,11 +67,11 @@ def _islands(site: Site) -> Iterator[Finding]:
             None,
         )
         if lone is not None:
-            yield Finding("island", f"{text}: {say(lone)}.", (*lone.pointers, first.pointer), cause=lone)
+            yield finding(Says.ISLAND, *lone.pointers, first.pointer, cause=lone, values=told)
             continue
         places = (*why.cause.pointers, first.pointer)
         mend = mend_of(site, why, one, two)
-        yield Finding("island", f"{text}: {say(why.cause)}.", places, mend, cause=why.cause)
+        yield finding(Says.ISLAND, *places, mend=mend, cause=why.cause, values=told)
 
 
 def _parted(site: Site, parts: list[Segment]) -> tuple[Break, Attachment, Attachment]:
@@ -106,14 +102,8 @@ def _apart(site: Site) -> Iterator[Finding]:
                 continue
         if cause is not None:
             wrapped = replace(cause, guilty=(*cause.guilty, interface.pointer))
-            said = f"{interface.label} exchanges no frames with its VLAN: {say(cause)}."
-            yield Finding(
-                "interface-apart",
-                said,
-                wrapped.pointers,
-                _carried(site, fabric.ports[line.peer], attachment.form),
-                cause=wrapped,
-            )
+            mend = _carried(site, fabric.ports[line.peer], attachment.form)
+            yield finding(Says.INTERFACE_APART, *wrapped.pointers, mend=mend, cause=wrapped, interface=interface.label)
 
 
 def _carried(site: Site, port: LinkPort, form: int) -> Patch | None:
@@ -151,10 +141,10 @@ def _bare(site: Site) -> Iterator[Finding]:
             and p.settings.zone == settings.zone
         ]
         cause = because(Layer.VLAN, Wrong.PORT_BARE, port.pointer, port=port.label)
-        text = f"{say(cause)}."
         if mates:
-            text = f"{port.label} and {', '.join(mates)} share a zone but no VLAN, so they exchange no frames."
-        yield Finding("bridged-bare", text, (port.pointer,), cause=cause)
+            yield finding(Says.BRIDGED_BARE_MATES, port.pointer, cause=cause, port=port.label, mates=mates)
+        else:
+            yield finding(Says.BRIDGED_BARE, port.pointer, cause=cause)
 
 
 def _foreign(site: Site) -> Iterator[Finding]:
@@ -167,22 +157,24 @@ def _foreign(site: Site) -> Iterator[Finding]:
         taken = {s.tag for s in far.settings.subinterfaces} | voice
         foreign = sorted(set(port.settings.tagged) - taken)
         if foreign and port.settings.untagged and port.settings.note is None:
-            text = f"{port.label} leads to {far.box} and carries VLAN {', '.join(map(str, foreign))} as well, in which nobody stands there."
             rest = [v for v in port.settings.tagged if v not in foreign]
-            yield Finding(
-                "tag-foreign",
-                text,
-                (port.pointer,),
-                [{"op": "replace", "path": f"{port.pointer}/tagged", "value": rest}],
+            yield finding(
+                Says.TAG_FOREIGN,
+                port.pointer,
+                mend=[{"op": "replace", "path": f"{port.pointer}/tagged", "value": rest}],
+                port=port.label,
+                host=far.box,
+                vlans=foreign,
             )
 
 
 def _pvid(site: Site, port: LinkPort) -> Iterator[Finding]:
     pvid = port.settings.pvid
     if pvid is not None and port.settings.ingress_check and pvid not in member_vlans(port.settings):
-        text = f"{port.label} puts untagged frames into VLAN {pvid} (its PVID) but is no member of it, so they are dropped."
         cause = because(Layer.VLAN, Wrong.NO_MEMBER, port.pointer, port=port.label, frame="untagged frames", vlan=pvid)
-        yield Finding("pvid-outside", text, (port.pointer,), _both_ways(site, port, pvid), cause=cause)
+        yield finding(
+            Says.PVID_OUTSIDE, port.pointer, mend=_both_ways(site, port, pvid), cause=cause, port=port.label, pvid=pvid
+        )
 
 
 def _both_ways(site: Site, port: LinkPort, pvid: int) -> Patch | None:
@@ -215,9 +207,7 @@ def _one_way(site: Site, one: LinkPort, two: LinkPort) -> Iterator[Finding]:
         ways = [form in _sent(a) and _taken(site, b, form) for a, b in ((one, two), (two, one))]
         if ways[0] != ways[1]:
             near, far = (one, two) if ways[0] else (two, one)
-            said = frames(form).capitalize() if form == UNTAGGED else f"Frames with tag {form}"
-            text = f"{said} pass from {near.label} to {far.label}, and not back."
-            yield Finding("one-way", text, link_items(site.fabric, near))
+            yield finding(Says.ONE_WAY, *link_items(site.fabric, near), form=form, near=near.label, far=far.label)
 
 
 def _sent(port: LinkPort) -> set[int]:
@@ -233,18 +223,32 @@ def _contradicts(site: Site, port: LinkPort) -> Iterator[Finding]:
     settings = port.settings
     shut = {"tagged": settings.untagged, "untagged": settings.tagged}.get(settings.accept or "", [])
     if shut:
-        names = ", ".join(map(str, shut))
-        text = f"{port.label} carries VLAN {names} and admits no such frames: it accepts {settings.accept} ones only."
         mend = [{"op": "remove", "path": f"{port.pointer}/accept"}]
-        yield Finding("accept-shuts", text, (f"{port.pointer}/accept", port.pointer), mend)
+        yield finding(
+            Says.ACCEPT_SHUTS,
+            f"{port.pointer}/accept",
+            port.pointer,
+            mend=mend,
+            port=port.label,
+            vlans=shut,
+            accept=settings.accept,
+        )
 
 
 def _ends(site: Site, one: LinkPort, two: LinkPort) -> Iterator[Finding]:
     a, b = one.settings, two.settings
     if a.pvid and b.pvid and a.pvid != b.pvid:
-        text = f"{one.label} puts untagged frames into VLAN {a.pvid}, {two.label} at the other end into VLAN {b.pvid}."
         mend = _same_native(site, one, two)
-        yield Finding("native-differs", text, (one.pointer + "/pvid", two.pointer + "/pvid"), mend)
+        yield finding(
+            Says.NATIVE_DIFFERS,
+            one.pointer + "/pvid",
+            two.pointer + "/pvid",
+            mend=mend,
+            one=one.label,
+            mine=a.pvid,
+            two=two.label,
+            theirs=b.pvid,
+        )
     yield from _one_way(site, one, two)
     held = {v: {s.name for s in site.segments.all if v in s.vlan_ids and s.island} for v in (*a.tagged, *b.tagged)}
     for near, far in ((one, two), (two, one)):
@@ -252,5 +256,6 @@ def _ends(site: Site, one: LinkPort, two: LinkPort) -> Iterator[Finding]:
             form = egress(near.settings, vlan)
             into, _ = (None, "") if form is None else ingress(far.settings, form, site.fabric.tables[far.box])
             if into is None and not held[vlan] and near.forwarding:
-                text = f"{near.label} carries VLAN {vlan}, {far.label} at the other end drops it."
-                yield Finding("tag-one-sided", text, link_items(site.fabric, near))
+                yield finding(
+                    Says.TAG_ONE_SIDED, *link_items(site.fabric, near), near=near.label, vlan=vlan, far=far.label
+                )

@@ -79,11 +79,12 @@ def switched_on(cause: Cause) -> Iterator[Patch]:
     """Yield the edit that switches on what a cause names as switched off, or undoes a plain setting."""
     root = cause.root
     first = root.guilty[0] if root.guilty else ""
-    if first.endswith("/enabled"):
-        yield [{"op": "replace", "path": first, "value": True}]
-    elif first.endswith("/routing"):
-        yield [{"op": "add", "path": first, "value": True}]
-    elif root.wrong == Wrong.SERVER_OFF:
-        yield [{"op": "replace", "path": first, "value": "server"}]
-    elif root.wrong == Wrong.OFF and "/ports/" in first:
-        yield [{"op": "remove", "path": f"{first}/mode"}]
+    match root.wrong:
+        case Wrong.DISABLED | Wrong.ROUTE_OFF | Wrong.RULE_OFF:
+            yield [{"op": "replace", "path": first, "value": True}]
+        case Wrong.ROUTING_OFF:
+            yield [{"op": "add", "path": first, "value": True}]
+        case Wrong.SERVER_OFF:
+            yield [{"op": "replace", "path": first, "value": "server"}]
+        case Wrong.OFF:
+            yield [{"op": "remove", "path": f"{first}/mode"}]

@@ -11,7 +11,7 @@ import jsonpointer
 from anabasis.design import Tree
 from anabasis.design.devices import DEFAULT_MODE
 from anabasis.design.making.fresh import gateway_place, lease_on
-from anabasis.design.pointers import BOX, OF_BOX, upper
+from anabasis.design.pointers import BOX, OF_BOX, lies_in, upper
 from anabasis.findings.catalogue import Finding
 
 
@@ -51,7 +51,11 @@ def _zone(tree: Tree, finding: Finding) -> Iterator[Offer]:
     at = upper(place, BOX)
     device = jsonpointer.resolve_pointer(tree, at)
     entry = jsonpointer.resolve_pointer(tree, upper(place, OF_BOX))
-    mode = entry.get("mode", DEFAULT_MODE["firewall"]) if "name" in entry and "/loopbacks/" not in place else "routed"
+    mode = (
+        entry.get("mode", DEFAULT_MODE["firewall"])
+        if "name" in entry and not lies_in(place, f"{at}/loopbacks")
+        else "routed"
+    )
     yield Offer(
         "zone", at, device["name"], {"kind": mode if mode in ("bridged", "inline") else "routed"}, f"{place}/zone"
     )
@@ -59,7 +63,7 @@ def _zone(tree: Tree, finding: Finding) -> Iterator[Offer]:
 
 def _gateway(tree: Tree, finding: Finding) -> list[Offer]:
     """A subinterface where a box has some, a VLAN interface where it bridges and routes; the boxes that bridge the VLAN first."""
-    found = next((p for p in finding.pointers if p.startswith("/vlans/")), None)
+    found = next((p for p in finding.pointers if lies_in(p, "/vlans")), None)
     vlan = jsonpointer.resolve_pointer(tree, upper(found, BOX)) if found else {}
     addresses = [a for n in vlan.get("subnets", []) if (a := gateway_place(tree, n))]
     out: list[tuple[bool, Offer]] = []
@@ -92,7 +96,7 @@ def _boxes(tree: Tree, finding: Finding) -> Iterator[tuple[str, str, Tree]]:
     """Yield (pointer, that of its box, the box) of what a finding names on boxes that may bridge and route."""
     for place in finding.pointers:
         at = upper(place, BOX)
-        device = jsonpointer.resolve_pointer(tree, at, None) if place.startswith("/devices/") else None
+        device = jsonpointer.resolve_pointer(tree, at, None) if lies_in(place, "/devices") else None
         if device is not None and device["kind"] in ("switch", "router", "firewall"):
             yield place, at, device
 

@@ -8,11 +8,11 @@ from anabasis.design.devices import Firewall
 from anabasis.design.notation import pointer
 from anabasis.design.pairs import Failover
 from anabasis.design.references import mode_of
-from anabasis.fabric import Conditions, LinkPort, PhysicalPort, Spot, link_ports, physical_ports
+from anabasis.fabric import Conditions, LinkPort, PhysicalPort, Spot, label, link_ports, physical_ports
+from anabasis.facts import Says, Unlike
 from anabasis.failover import elsewhere, heartbeats, unlike_traits
-from anabasis.findings.catalogue import Finding
+from anabasis.findings.catalogue import Finding, finding
 from anabasis.site import Site
-from anabasis.wording import say
 
 
 def check(site: Site) -> Iterator[Finding]:
@@ -23,8 +23,7 @@ def check(site: Site) -> Iterator[Finding]:
             continue
         at = pointer("devices", d)
         if device.failover is None:
-            text = f"{device.name} has two units and no failover settings: they do not know each other."
-            yield Finding("pair-unsettled", text, (at + "/units",))
+            yield finding(Says.PAIR_UNSETTLED, at + "/units", device=device.name)
             continue
         yield from _unlike(device, at)
         yield from _heartbeats(site, device, at, device.failover, physical)
@@ -37,9 +36,8 @@ def _unlike(device: Firewall, at: str) -> Iterator[Finding]:
     one, two = device.units
     unlike = unlike_traits(device)
     if unlike:
-        said = "; ".join(f"{t}: {one.traits.get(t)} and {two.traits.get(t)}" for t in unlike)
-        text = f"{one.name} and {two.name} differ ({said}): units of a pair must be alike, or they refuse each other."
-        yield Finding("pair-unlike", text, (at + "/units/0", at + "/units/1"))
+        traits = [Unlike(t, str(one.traits.get(t)), str(two.traits.get(t))) for t in unlike]
+        yield finding(Says.PAIR_UNLIKE, at + "/units/0", at + "/units/1", one=one.name, two=two.name, traits=traits)
 
 
 def _heartbeats(
@@ -51,32 +49,25 @@ def _heartbeats(
     for h in found:
         if h.leads == "elsewhere":
             far = physical[one, h.port].far
-            text = (
-                f"Heartbeat {one}:{h.port} leads to {':'.join(far) if far else 'nothing'}, not to a heartbeat of {two}."
-            )
-            yield Finding("heartbeat-astray", text, place)
+            if far:
+                yield finding(Says.HEARTBEAT_ASTRAY, *place, port=f"{one}:{h.port}", far=label(far), unit=two)
+            else:
+                yield finding(Says.HEARTBEAT_NOWHERE, *place, port=f"{one}:{h.port}", unit=two)
         elif h.leads == "switch":
-            text = (
-                f"Heartbeat {one}:{h.port} goes through a switch: when that dies, both units take each other for dead."
-            )
-            yield Finding("heartbeat-switched", text, place)
+            yield finding(Says.HEARTBEAT_SWITCHED, *place, port=f"{one}:{h.port}")
     working = [h for h in found if h.up]
     bare = [
         h.port for h in found if h.leads == "nowhere" and physical.get((two, h.port)) and not physical[two, h.port].far
     ]
     mend = [{"op": "add", "path": "/cables/-", "value": [f"{one}:{bare[0]}", f"{two}:{bare[0]}"]}] if bare else None
     if not working:
-        text = f"{device.name} has no heartbeat that works: each unit takes the other for dead, and both are active."
-        yield Finding("heartbeat-none", text, place, mend)
+        yield finding(Says.HEARTBEAT_NONE, *place, mend=mend, device=device.name)
     elif len(working) == 1:
-        more = (
-            f"{one}:{bare[0]} has no cable"
-            if bare
-            else "one cable, or one port, and the units no longer hear each other"
-        )
-        yield Finding(
-            "heartbeat-one", f"{device.name} has one heartbeat only ({working[0].port}): {more}.", place, mend
-        )
+        held = {"device": device.name, "port": working[0].port}
+        if bare:
+            yield finding(Says.HEARTBEAT_ONE_BARE, *place, mend=mend, bare=f"{one}:{bare[0]}", values=held)
+        else:
+            yield finding(Says.HEARTBEAT_ONE, *place, values=held)
 
 
 def _cabling(device: Firewall, at: str, ports: dict[Spot, LinkPort]) -> Iterator[Finding]:
@@ -89,20 +80,24 @@ def _cabling(device: Firewall, at: str, ports: dict[Spot, LinkPort]) -> Iterator
         ends = here.peer, there.peer
         if (ends[0] is None) != (ends[1] is None):
             has, lacks = (one, two) if ends[0] else (two, one)
-            text = f"{has}:{here.settings.name} is cabled, {lacks}:{here.settings.name} is not: when {lacks} is active, what is there is cut off."
-            yield Finding("pair-cabled-unlike", text, (here.pointer,))
+            yield finding(Says.PAIR_CABLED_UNLIKE, here.pointer, has=has, port=here.settings.name, lacks=lacks)
         elif here.up != there.up:
             cause = here.cause or there.cause
             assert cause is not None
             down, up = (here, there) if there.up else (there, here)
-            text = f"{down.label} is down and {up.label} works: when {down.box} is active, what is there is cut off ({say(cause)})."
-            yield Finding("pair-port-down", text, cause.pointers, cause=cause)
-        elif ends[0] and ends[1] and here.settings.name in apart:
-            text = (
-                f"{here.label} leads to {':'.join(ends[0])} and {there.label} to {':'.join(ends[1])}, "
-                "which are not in the same VLANs: the units do not stand in the same segments."
+            yield finding(
+                Says.PAIR_PORT_DOWN, *cause.pointers, cause=cause, down=down.label, up=up.label, unit=down.box
             )
-            yield Finding("pair-segments-differ", text, (here.pointer, ports[ends[1]].pointer))
+        elif ends[0] and ends[1] and here.settings.name in apart:
+            yield finding(
+                Says.PAIR_SEGMENTS_DIFFER,
+                here.pointer,
+                ports[ends[1]].pointer,
+                one=here.label,
+                far_one=label(ends[0]),
+                two=there.label,
+                far_two=label(ends[1]),
+            )
 
 
 def _watching(device: Firewall, at: str, failover: Failover, physical: dict[Spot, PhysicalPort]) -> Iterator[Finding]:
@@ -118,14 +113,24 @@ def _watching(device: Firewall, at: str, failover: Failover, physical: dict[Spot
     place = at + "/failover/watch"
     forgotten = [n for n in carrying if n not in failover.watch]
     if forgotten:
-        text = f"{device.name} does not watch {', '.join(forgotten)}: when it goes down on the active unit, nobody takes over."
         mend = [{"op": "add", "path": place, "value": [*failover.watch, *forgotten]}]
-        yield Finding("watch-forgets", text, (place if failover.watch else at + "/failover",), mend)
+        yield finding(
+            Says.WATCH_FORGETS,
+            place if failover.watch else at + "/failover",
+            mend=mend,
+            device=device.name,
+            ports=forgotten,
+        )
     idle = [n for n in failover.watch if n not in carrying and not any(_cabled(device, physical, u, n) for u in units)]
     if idle:
-        text = f"{device.name} watches {', '.join(idle)}, which has no cable on either unit: it tells nothing."
         left = [n for n in failover.watch if n not in idle]
-        yield Finding("watch-idle", text, (place,), [{"op": "replace", "path": place, "value": left}])
+        yield finding(
+            Says.WATCH_IDLE,
+            place,
+            mend=[{"op": "replace", "path": place, "value": left}],
+            device=device.name,
+            ports=idle,
+        )
 
 
 def _cabled(device: Firewall, physical: dict[Spot, PhysicalPort], unit: str, name: str) -> bool:
@@ -137,21 +142,12 @@ def _settings(device: Firewall, at: str, failover: Failover) -> Iterator[Finding
     place = at + "/failover"
     unsaid = [k for k in ("preempt", "sync_sessions") if k not in failover.model_fields_set]
     if unsaid:
-        asked = {
-            "preempt": "whether the unit of the better priority takes over again when it is back (preempt)",
-            "sync_sessions": "whether sessions live on (sync_sessions)",
-        }
-        text = (
-            f"{device.name} does not say {' and '.join(asked[k] for k in unsaid)}: boxes differ in what they do then."
-        )
-        yield Finding("pair-unsaid", text, (place,))
+        one = Says.PREEMPT_UNSAID if unsaid[0] == "preempt" else Says.SESSIONS_UNSAID
+        yield finding(one if len(unsaid) == 1 else Says.BOTH_UNSAID, place, device=device.name)
     if not failover.sync_sessions and "sync_sessions" not in unsaid:
-        text = f"{device.name} does not sync sessions: whoever is connected when a unit fails has to connect again."
         mend = [{"op": "add", "path": place + "/sync_sessions", "value": True}]
-        yield Finding("sessions-unsynced", text, (place,), mend)
+        yield finding(Says.SESSIONS_UNSYNCED, place, mend=mend, device=device.name)
     if failover.secret == "default":
-        text = f"The units of {device.name} know each other by the maker's default secret: any box of that make may pose as one."
-        yield Finding("secret-default", text, (place + "/secret",))
+        yield finding(Says.SECRET_DEFAULT, place + "/secret", device=device.name)
     if not failover.drills:
-        text = f"No failover drill of {device.name} is recorded: nobody has seen the other unit take over."
-        yield Finding("drill-missing", text, (place,))
+        yield finding(Says.DRILL_MISSING, place, device=device.name)

@@ -7,14 +7,12 @@ from collections.abc import Iterator
 import numpy as np
 
 from anabasis.design.devices import Outside
-from anabasis.findings.catalogue import Finding
+from anabasis.facts import Says
+from anabasis.findings.catalogue import Finding, finding
 from anabasis.findings.ruling import MANAGEMENT, answered, strangers
 from anabasis.policy import holds_service
 from anabasis.site import Site
 from anabasis.verdicts import Verdicts, side_of
-
-FEW = 4
-"""How many segments a sentence names."""
 
 
 def check(verdicts: Verdicts) -> Iterator[Finding]:
@@ -35,9 +33,7 @@ def _visitors(verdicts: Verdicts) -> Iterator[Finding]:
         shown = verdicts.show(a, reached[0], stopped=False)
         decided = shown.walk.decided_by if shown is not None else ()
         names = [site.segments.all[b].name for b in reached]
-        more = f" and {len(names) - FEW} more" if len(names) > FEW else ""
-        said = f"{segment.name} is for visitors and reaches {', '.join(names[:FEW])}{more}."
-        yield Finding("visitors-inside", said, (*decided, segment.pointer))
+        yield finding(Says.VISITORS_INSIDE, *decided, segment.pointer, segment=segment.name, reached=names)
 
 
 def _inside(site: Site, segment: int) -> bool:
@@ -67,7 +63,11 @@ def _management(site: Site) -> Iterator[Finding]:
                 told.setdefault(interface.device, []).append((who, open_[0], (answers.pointer, interface.pointer)))
     for device, found in told.items():
         others = list(dict.fromkeys(w for w, _, _ in found))
-        services = ", ".join(dict.fromkeys(s for _, s, _ in found))
-        more = f" and {len(others) - FEW} more" if len(others) > FEW else ""
-        said = f"{device} can be run ({services}) from {', '.join(others[:FEW])}{more}: not only from the VLAN for management."
-        yield Finding("management-open", said, tuple(dict.fromkeys(p for _, _, ps in found for p in ps)))
+        services = list(dict.fromkeys(s for _, s, _ in found))
+        yield finding(
+            Says.MANAGEMENT_OPEN,
+            *(p for _, _, ps in found for p in ps),
+            device=device,
+            services=services,
+            others=others,
+        )

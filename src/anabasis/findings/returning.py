@@ -7,23 +7,22 @@ from collections.abc import Iterator
 
 from anabasis.design import Patch
 from anabasis.design.notation import parse_address
-from anabasis.facts import Cause, Layer, Wrong
-from anabasis.findings.catalogue import Finding
+from anabasis.facts import Cause, Layer, Says, Wrong
+from anabasis.findings.catalogue import Finding, finding
 from anabasis.findings.mends import first_that_helps, switched_on
 from anabasis.site import Site
 from anabasis.verdicts import Shown, Verdict, Verdicts
-from anabasis.wording import say
 
-CODES = {
-    Layer.LINK: "frames-lost",
-    Layer.VLAN: "frames-lost",
-    Layer.ISOLATION: "frames-lost",
-    Layer.GATEWAY: "gateway-lost",
-    Layer.ROUTE: "route-missing",
-    Layer.RETURN: "return-missing",
-    Layer.ANSWERS: "lease-none",
+LOST = {
+    Layer.LINK: Says.FRAMES_LOST,
+    Layer.VLAN: Says.FRAMES_LOST,
+    Layer.ISOLATION: Says.FRAMES_LOST,
+    Layer.GATEWAY: Says.GATEWAY_LOST,
+    Layer.ROUTE: Says.ROUTE_MISSING,
+    Layer.RETURN: Says.RETURN_MISSING,
+    Layer.ANSWERS: Says.ANSWER_MISSING,
 }
-"""The code of what is lost at a layer. What a zone, a rule or a translation stops has findings of its own."""
+"""What is said of what is lost at a layer. What a zone, a rule or a translation stops has findings of its own."""
 
 
 def check(verdicts: Verdicts) -> Iterator[Finding]:
@@ -37,7 +36,7 @@ def check(verdicts: Verdicts) -> Iterator[Finding]:
             continue
         if verdict.verdict == "some" and cause.layer in (Layer.ROUTE, Layer.ZONE, Layer.ANSWERS):
             continue  # some of a pair may be meant to be closed
-        if cause.root.layer in CODES and cause.root.wrong != Wrong.HOST_WITHOUT:
+        if cause.root.layer in LOST and cause.root.wrong != Wrong.HOST_WITHOUT:
             harmed[cause.root.wrong, cause.root.guilty].append(verdict)
     for pairs in harmed.values():
         yield _finding(verdicts, pairs)
@@ -48,13 +47,12 @@ def _finding(verdicts: Verdicts, pairs: list[Verdict]) -> Finding:
     assert one.cause is not None
     root = one.cause.root
     only_back = all(v.layer == Layer.RETURN for v in pairs)
-    code = "return-missing" if only_back and root.layer in (Layer.ROUTE, Layer.RETURN) else CODES[root.layer]
-    more = f", and {len(pairs) - 1} more pairs" if len(pairs) > 1 else ""
+    says = Says.RETURN_MISSING if only_back and root.layer in (Layer.ROUTE, Layer.RETURN) else LOST[root.layer]
     by_name = site.segments.by_name
     shown = verdicts.show(by_name[one.source], by_name[one.target], stopped=True)
     mend = first_that_helps(site, [*switched_on(root), *routes_for(site, root, shown)], shown) if shown else None
-    said = f"From {one.source} to {one.target}{more}: {say(one.cause)}."
-    return Finding(code, said, one.cause.pointers, mend, cause=one.cause)
+    ends = {"source": one.source, "target": one.target, "more": len(pairs) - 1}
+    return finding(says, *one.cause.pointers, mend=mend, cause=one.cause, values=ends)
 
 
 def routes_for(site: Site, cause: Cause, shown: Shown | None) -> Iterator[Patch]:

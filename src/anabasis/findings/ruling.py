@@ -8,7 +8,8 @@ from functools import partial
 from anabasis.allpairs import Sweep
 from anabasis.design.devices import BridgingBox, Firewall, Outside
 from anabasis.design.notation import parse_prefix
-from anabasis.findings.catalogue import Choice, Finding
+from anabasis.facts import Says
+from anabasis.findings.catalogue import Choice, Finding, finding
 from anabasis.memo import Same
 from anabasis.policy import AnswerList, Policy, RuleLine, Service, Span, holds_address, holds_service
 from anabasis.routing import HostGroup, L3Interface, intersect, look_up
@@ -56,30 +57,30 @@ def _idle(verdicts: Verdicts, policy: Policy) -> Iterator[Finding]:
     for rule in policy.rules:
         work = works[rule.pointer]
         mend = [{"op": "remove", "path": rule.pointer}]
-        label = f"{policy.device}: rule {rule.name}"
+        which = {"device": policy.device, "rule": rule.name}
         if work.word == "nothing" and work.taken_by:
             taken_by = in_order(work.taken_by)
-            names = ", ".join(r.name for r in taken_by)
-            against = " with the opposite action" if work.opposed_by else ""
+            names = [r.name for r in taken_by]
             first = next((r.pointer for r in in_order(work.opposed_by)), None)
             takers = tuple(r.pointer for r in taken_by)
-            said = f"{label} decides nothing: {names} above takes all of it{against}."
             if first is not None:  # one of the two is meant otherwise: the narrower one first is what people forget
                 above = [{"op": "move", "from": rule.pointer, "path": first}]
                 out = Choice("The rule that decides nothing taken out", mend)
-                yield Finding("rule-shadowed", said, (rule.pointer, *takers), above, (out,))
+                yield finding(
+                    Says.RULE_SHADOWED_AGAINST,
+                    rule.pointer,
+                    *takers,
+                    mend=above,
+                    also=(out,),
+                    others=names,
+                    values=which,
+                )
             else:
-                yield Finding("rule-shadowed", said, (rule.pointer, *takers), mend)
+                yield finding(Says.RULE_SHADOWED, rule.pointer, *takers, mend=mend, others=names, values=which)
         elif work.word == "redundant" and not (rule.pointer in logged and rule.action != "permit"):
-            instead = " and ".join(sorted(work.instead))
-            yield Finding(
-                "rule-redundant",
-                f"{label} changes nothing: {instead} would decide the same without it.",
-                (rule.pointer,),
-                mend,
-            )
+            yield finding(Says.RULE_REDUNDANT, rule.pointer, mend=mend, others=sorted(work.instead), values=which)
         elif work.word == "unmet":
-            yield Finding("rule-unmet", f"{label} is never met: no route brings such traffic here.", (rule.pointer,))
+            yield finding(Says.RULE_UNMET, rule.pointer, values=which)
 
 
 def outside_zones(site: Site, policy: Policy) -> set[str]:
@@ -100,12 +101,11 @@ def _wide(policy: Policy, rule: RuleLine, outside: set[str]) -> Iterator[Finding
         return
     every = all(holds_address(s, 4, n) for s in (rule.sources, rule.destinations) for n in (0, 2**32 - 1))
     if rule.from_zones is None and rule.to_zones is None and every and rule.services is None:
-        text = f"{policy.device}: rule {rule.name} lets everything pass to everywhere."
-        yield Finding("rule-any", text, (rule.pointer,))
+        yield finding(Says.RULE_ANY, rule.pointer, device=policy.device, rule=rule.name)
     elif rule.to_zones is None and outside and holds_address(rule.destinations, 4, 2**32 - 1):
-        zones = " and ".join(sorted(outside))
-        text = f"{policy.device}: rule {rule.name} says any zone and any destination, which covers the outside ({zones}) as well."
-        yield Finding("rule-covers-outside", text, (rule.pointer + "/to",))
+        yield finding(
+            Says.RULE_COVERS_OUTSIDE, rule.pointer + "/to", device=policy.device, rule=rule.name, zones=sorted(outside)
+        )
 
 
 def _elsewhere(sweep: Sweep, policy: Policy, rule: RuleLine, covered: dict[Span, list[HostGroup]]) -> list[Finding]:
@@ -114,7 +114,7 @@ def _elsewhere(sweep: Sweep, policy: Policy, rule: RuleLine, covered: dict[Span,
     sides = [_covered(site, s, covered) for s in (rule.sources, rule.destinations)]
     if not all(sides):
         return []
-    told: list[str] = []
+    told: list[list[str]] = []
     for one in sides[0]:
         for two in sides[1]:
             if (one is two and one.endpoint) or one.subnet.version != two.subnet.version:
@@ -125,8 +125,10 @@ def _elsewhere(sweep: Sweep, policy: Policy, rule: RuleLine, covered: dict[Span,
             told.append(where)
     if not told:
         return []
-    text = f"{policy.device}: rule {rule.name} decides nothing: {told[0]}, and never meets {policy.device}."
-    return [Finding("rule-elsewhere", text, (rule.pointer,))]
+    first, which = told[0], {"device": policy.device, "rule": rule.name}
+    if len(first) == 1:
+        return [finding(Says.RULE_SWITCHED, rule.pointer, segment=first[0], values=which)]
+    return [finding(Says.RULE_ELSEWHERE, rule.pointer, source=first[0], target=first[1], values=which)]
 
 
 def _covered(site: Site, spans: frozenset[Span], known: dict[Span, list[HostGroup]]) -> list[HostGroup]:
@@ -141,12 +143,12 @@ def _covered(site: Site, spans: frozenset[Span], known: dict[Span, list[HostGrou
     return out
 
 
-def _meets(sweep: Sweep, firewall: str, one: HostGroup, two: HostGroup) -> str | None:
-    """Return where traffic goes instead, or None where it meets the firewall or gets nowhere at all."""
+def _meets(sweep: Sweep, firewall: str, one: HostGroup, two: HostGroup) -> list[str] | None:
+    """Return where traffic goes instead: the segment it is switched in, or the two it is routed between; None where it meets the firewall or gets nowhere at all."""
     site = sweep.site
     names = [site.segments.all[g.segment].name for g in (one, two)]
     if one.segment == two.segment:
-        return f"traffic inside {names[0]} is switched"
+        return names[:1]
     family = sweep.families[one.subnet.version]
     number = site.net.host_spans(two)[0][0]
     goal = family.plane.classes.class_of(number)
@@ -155,7 +157,7 @@ def _meets(sweep: Sweep, firewall: str, one: HostGroup, two: HostGroup) -> str |
         return None
     if any(p.end is None for p in paths):
         return None
-    return f"traffic from {names[0]} to {names[1]} takes another way"
+    return names
 
 
 def risky_answers(site: Site) -> Iterator[Finding]:
@@ -170,13 +172,15 @@ def risky_answers(site: Site) -> Iterator[Finding]:
             asked = answered(site, interface, answers, group, MANAGEMENT[open_[0]])
             if asked:
                 who = site.segments.all[group.segment].name
-                said = ", ".join(open_) if answers.services is not None else "every service"
-                text = f"{interface.label} answers {said} to {who} (from {asked})."
                 mend = (
                     _without(site, interface.device, answers, open_) if answers.name else _pings_only(site, interface)
                 )
-                places = tuple(dict.fromkeys((answers.pointer, interface.pointer)))
-                yield Finding("answers-risky", text, places, mend)
+                places = (answers.pointer, interface.pointer)
+                seen = {"interface": interface.label, "segment": who, "address": asked}
+                if answers.services is None:
+                    yield finding(Says.ANSWERS_EVERYTHING, *places, mend=mend, values=seen)
+                else:
+                    yield finding(Says.ANSWERS_RISKY, *places, mend=mend, services=open_, values=seen)
                 break
 
 

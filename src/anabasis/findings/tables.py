@@ -8,7 +8,8 @@ from anabasis.design.devices import BridgingBox, Firewall, Limits
 from anabasis.design.notation import pointer
 from anabasis.design.ports import Membership
 from anabasis.fabric import member_vlans
-from anabasis.findings.catalogue import Finding
+from anabasis.facts import Says
+from anabasis.findings.catalogue import Finding, finding
 from anabasis.site import Site
 
 DEFAULT_VLAN = 1
@@ -31,13 +32,14 @@ def check(site: Site) -> Iterator[Finding]:
         used |= own | {v.vlan for v in device.vlan_interfaces}
         limit = device.limits.vlans if device.limits else None
         if limit is not None and len(own) > limit:
-            text = f"{device.name} has {len(own)} VLANs and can hold {limit}."
-            yield Finding("limit-vlans", text, (pointer("devices", d, "limits"),))
+            yield finding(
+                Says.LIMIT_VLANS, pointer("devices", d, "limits"), device=device.name, count=len(own), most=limit
+            )
         yield from _limits(device, pointer("devices", d))
     for i, vlan in enumerate(site.design.vlans):
         if vlan.id not in used:
             mend = [{"op": "remove", "path": pointer("vlans", i)}]
-            yield Finding("vlan-unused", f"VLAN {vlan.id} ({vlan.name}) is used nowhere.", (pointer("vlans", i),), mend)
+            yield finding(Says.VLAN_UNUSED, pointer("vlans", i), mend=mend, vlan=vlan.id, name=vlan.name)
 
 
 def _limits(device: BridgingBox, at: str) -> Iterator[Finding]:
@@ -56,8 +58,9 @@ def _limits(device: BridgingBox, at: str) -> Iterator[Finding]:
     for what, count in counts.items():
         most = getattr(limits, what)
         if most is not None and count > most:
-            text = f"{device.name} has {count} {what} and can hold {most}."
-            yield Finding("limit-passed", text, (f"{at}/limits/{what}", at))
+            yield finding(
+                Says.LIMIT_PASSED, f"{at}/limits/{what}", at, device=device.name, count=count, what=what, most=most
+            )
     for kind, ports in (("ports", device.ports), ("lags", device.lags)):
         for i, port in enumerate(ports):
             yield from _port_limits(device.name, limits, port, f"{at}/{kind}/{i}", at)
@@ -66,26 +69,45 @@ def _limits(device: BridgingBox, at: str) -> Iterator[Finding]:
 def _port_limits(name: str, limits: Limits, port: Membership, here: str, at: str) -> Iterator[Finding]:
     label, always = f"{name}:{port.name}", limits.always_untagged
     if always is not None and (port.untagged or port.tagged) and always not in port.untagged:
-        text = f"{label} is not untagged in VLAN {always}, which no port of {name} can be taken out of."
-        yield Finding("limit-passed", text, (here, f"{at}/limits/always_untagged"))
+        yield finding(Says.LIMIT_UNTAGGED, here, f"{at}/limits/always_untagged", port=label, vlan=always, device=name)
     if limits.one_untagged and len(port.untagged) > 1:
-        text = f"{label} is untagged in {len(port.untagged)} VLANs; a port of {name} can be in one only."
-        yield Finding("limit-passed", text, (here, f"{at}/limits/one_untagged"))
+        yield finding(
+            Says.LIMIT_ONE_UNTAGGED,
+            here,
+            f"{at}/limits/one_untagged",
+            port=label,
+            count=len(port.untagged),
+            device=name,
+        )
     if limits.dedicated_is_no_trunk and port.addresses and port.subinterfaces:
-        text = f"{label} has an address of its own and subinterfaces; a port of {name} has one or the other."
-        yield Finding("limit-passed", text, (here, f"{at}/limits/dedicated_is_no_trunk"))
+        yield finding(Says.LIMIT_DEDICATED, here, f"{at}/limits/dedicated_is_no_trunk", port=label, device=name)
 
 
 def _port(device: BridgingBox, port: Membership, at: str, table: str) -> Iterator[Finding]:
     label = f"{device.name}:{port.name}"
     missing = sorted(member_vlans(port) - set(device.vlans)) if device.vlans is not None else []
     for vlan in missing:
-        text = f"{label} is a member of VLAN {vlan}, which the VLAN table of {device.name} does not have."
-        yield Finding("table-lacks", text, (table, at), [{"op": "add", "path": f"{table}/-", "value": vlan}])
+        yield finding(
+            Says.TABLE_LACKS,
+            table,
+            at,
+            mend=[{"op": "add", "path": f"{table}/-", "value": vlan}],
+            port=label,
+            vlan=vlan,
+            device=device.name,
+        )
     rest = [v for v in port.untagged if v != DEFAULT_VLAN]
     if len(port.untagged) > len(rest) and port.pvid not in (None, DEFAULT_VLAN):
-        text = f"{label} is in VLAN {port.pvid}, and still sends the default VLAN {DEFAULT_VLAN} without tags."
-        yield Finding("default-left", text, (at,), [{"op": "replace", "path": f"{at}/untagged", "value": rest}])
+        yield finding(
+            Says.DEFAULT_LEFT,
+            at,
+            mend=[{"op": "replace", "path": f"{at}/untagged", "value": rest}],
+            port=label,
+            pvid=port.pvid,
+            default=DEFAULT_VLAN,
+        )
     if len(rest) > 1:
-        text = f"{label} sends VLANs {', '.join(map(str, rest))} without tags; what comes back goes into {port.pvid or 'none'}."
-        yield Finding("untagged-several", text, (at + "/untagged",))
+        if port.pvid is not None:
+            yield finding(Says.UNTAGGED_SEVERAL, at + "/untagged", port=label, vlans=rest, pvid=port.pvid)
+        else:
+            yield finding(Says.UNTAGGED_ONE_WAY, at + "/untagged", port=label, vlans=rest)

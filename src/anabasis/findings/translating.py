@@ -9,9 +9,9 @@ from dataclasses import replace
 from anabasis.design import Patch, apply
 from anabasis.design.devices import Firewall, Outside, RoutingBox
 from anabasis.design.notation import is_private, parse_address, parse_prefix
-from anabasis.facts import Cause, FollowsRoute, Receives, Wrong
+from anabasis.facts import Cause, FollowsRoute, Receives, Says, Wrong
 from anabasis.failover import stand
-from anabasis.findings.catalogue import Choice, Finding
+from anabasis.findings.catalogue import Choice, Finding, finding
 from anabasis.findings.mends import first_that_helps
 from anabasis.findings.returning import routes_for
 from anabasis.policy import Policy, Translation
@@ -19,7 +19,6 @@ from anabasis.routing import look_up
 from anabasis.site import Site, number_to_address
 from anabasis.trace import Walk, walk
 from anabasis.verdicts import Shown, Verdict, Verdicts
-from anabasis.wording import say
 
 MOST_ROUTES = 6
 """How many boxes on the way back are given a route before it is given up."""
@@ -53,12 +52,19 @@ def _private(verdicts: Verdicts) -> Iterator[Finding]:
         if shown is None or cause is None:
             continue
         sources = list(dict.fromkeys(v.source for v in found))
-        said = f"From {', '.join(sources)} to {one.target}: {say(cause)}. It needs translation here, or a route back there."
         subnets = _subnets(site, found)
         patches = [*_repaired(site, cause, shown.walk, subnets), *_hidings(site, shown.walk, subnets, cause)]
         choice = _way_back(site, shown, one)
         mend = first_that_helps(site, patches, shown)
-        yield Finding("private-outside", said, cause.pointers, mend, (choice,) if choice else (), cause=cause)
+        yield finding(
+            Says.PRIVATE_OUTSIDE,
+            *cause.pointers,
+            mend=mend,
+            also=(choice,) if choice else (),
+            cause=cause,
+            sources=sources,
+            target=one.target,
+        )
 
 
 PRIVATE = frozenset(
@@ -181,15 +187,18 @@ def _unruled(site: Site, policy: Policy, entry: Translation) -> Iterator[Finding
     zones_in = [z for z, kind in policy.zone_kinds.items() if entry.enters(z) and kind == "routed"]
     if entry.destination is not None:
         targets = {_zone_of(site, policy, entry.destination.family, entry.destination.onto[1])} - {None}
-        what = str(number_to_address(entry.destination.family, entry.destination.onto[1]))
+        onto = number_to_address(entry.destination.family, entry.destination.onto[1])
     else:
         targets = {z for z, kind in policy.zone_kinds.items() if entry.leaves(z) and kind == "routed"}
-        what = "what it hides"
+        onto = None
     if not targets or any(_may_pass(policy, a, z or "") for a in zones_in for z in targets):
         return
-    ends = " or ".join(sorted(z or "" for z in targets))
-    said = f"{policy.device}: translation {entry.name} leads to {what}, but no rule lets anything from {' or '.join(zones_in)} into {ends}."
-    yield Finding("nat-unruled", said, (entry.pointer,))
+    which = {"device": policy.device, "entry": entry.name}
+    ends = {"sources": zones_in, "targets": sorted(z or "" for z in targets)}
+    if onto is None:
+        yield finding(Says.NAT_UNRULED_HIDES, entry.pointer, values={**which, **ends})
+    else:
+        yield finding(Says.NAT_UNRULED, entry.pointer, address=onto, values={**which, **ends})
 
 
 def _may_pass(policy: Policy, ingress: str, egress: str) -> bool:
@@ -225,9 +234,8 @@ def _unpublished(site: Site, policy: Policy) -> Iterator[Finding]:
             if t.destination and any(t.enters(z) for z in rule.from_zones)
         ]
         if not any(low <= o[2] and o[1] <= high for _, low, high in spans for o in onto):
-            zones = " and ".join(sorted(rule.from_zones))
-            said = f"{policy.device}: rule {rule.name} lets {zones} in to private addresses, and no translation leads there."
-            yield Finding("rule-unpublished", said, (rule.pointer,))
+            zones = sorted(rule.from_zones)
+            yield finding(Says.RULE_UNPUBLISHED, rule.pointer, device=policy.device, rule=rule.name, zones=zones)
 
 
 def _leads_to_strangers(site: Site, policy: Policy, zone: str) -> bool:

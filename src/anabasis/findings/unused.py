@@ -9,7 +9,8 @@ from anabasis.design import Design, Patch, remove, remove_zone
 from anabasis.design.devices import BridgingBox, Device, Firewall
 from anabasis.design.mentions import mentions, mentions_in
 from anabasis.design.notation import pointer
-from anabasis.findings.catalogue import Finding
+from anabasis.facts import Says
+from anabasis.findings.catalogue import Finding, finding
 from anabasis.memo import Memo, Same
 from anabasis.site import Site
 
@@ -24,7 +25,7 @@ def check(site: Site, memo: Memo) -> Iterator[Finding]:
     beside = (m for m in mentions(design, {id(d) for d in design.devices}))
     everywhere = frozenset((m.kind, m.value) for m in beside).union(*inside.values())
     ends = {part for kind, name in everywhere if kind == "end" for part in (name, str(name).rpartition("@")[0])}
-    for at, what, spoken_of in _things(design, everywhere, inside):
+    for at, says, names, spoken_of in _things(design, everywhere, inside):
         mend = taken_out(at)
         if spoken_of is not None:  # it goes out of the rules that speak of it, too
             d, zone = spoken_of
@@ -34,14 +35,21 @@ def check(site: Site, memo: Memo) -> Iterator[Finding]:
                 mend = memo.get("a zone taken out", inputs, partial(remove_zone, site.written, d, zone))
             else:
                 mend = remove(site.written, at).patch
-        yield Finding("unused", f"{what} is used nowhere.", (at,), mend)
+        yield finding(says, at, mend=mend, values=names)
     for table in site.net.tables.values():
         connected = {r.to: r for r in table.routes if r.origin == "connected" and r.active}
         for route in table.routes:
             better = connected.get(route.to)
             if route.origin == "static" and route.active and better is not None and better.rank < route.rank:
-                said = f"{route.device}: the route to {route.to} by {route.goes_to or route.interface} never wins: {better.interface} is in that subnet itself."
-                yield Finding("unused", said, (route.pointer,), taken_out(route.pointer))
+                yield finding(
+                    Says.ROUTE_NEVER_WINS,
+                    route.pointer,
+                    mend=taken_out(route.pointer),
+                    device=route.device,
+                    to=route.to,
+                    by=route.goes_to or route.interface or "",
+                    interface=better.interface,
+                )
 
 
 def taken_out(at: str) -> Patch:
@@ -55,29 +63,29 @@ def _named_in(device: Device) -> Names:
 
 def _things(
     design: Design, everywhere: Names, inside: dict[str, Names]
-) -> Iterator[tuple[str, str, tuple[int, int] | None]]:
-    """Yield pointer and name of what nobody uses; of a zone that rules speak of all the same also the numbers of its device and of itself."""
-    for kind, sets, word in (
-        ("addresses", design.addresses, "address set"),
-        ("services", design.services, "service set"),
+) -> Iterator[tuple[str, Says, dict[str, str], tuple[int, int] | None]]:
+    """Yield pointer, kind and name of what nobody uses; of a zone that rules speak of all the same also the numbers of its device and of itself."""
+    for kind, sets, says in (
+        ("addresses", design.addresses, Says.UNUSED_ADDRESSES),
+        ("services", design.services, Says.UNUSED_SERVICES),
     ):
         for i, entry in enumerate(sets):
             if (kind, entry.name) not in everywhere:  # type: ignore[attr-defined]
-                yield pointer(kind, i), f"The {word} {entry.name}", None  # type: ignore[attr-defined]
+                yield pointer(kind, i), says, {"name": entry.name}, None  # type: ignore[attr-defined]
     for d, device in enumerate(design.devices):
-        used = inside[device.name]
+        used, box = inside[device.name], {"device": device.name}
         if isinstance(device, BridgingBox):
             for i, vrf in enumerate(device.vrfs):
                 if vrf.name != "main" and ("vrf", vrf.name) not in used:
-                    yield pointer("devices", d, "vrfs", i), f"{device.name}: VRF {vrf.name}", None
+                    yield pointer("devices", d, "vrfs", i), Says.UNUSED_VRF, box | {"name": vrf.name}, None
         if isinstance(device, Firewall):
             for i, zone in enumerate(device.zones):
                 if not _holds(device, zone.name):
                     known = (d, i) if ("zone", zone.name) in used else None
-                    yield pointer("devices", d, "zones", i), f"{device.name}: zone {zone.name}", known
+                    yield pointer("devices", d, "zones", i), Says.UNUSED_ZONE, box | {"name": zone.name}, known
             for i, answers in enumerate(device.answers):
                 if ("answers", answers.name) not in used:
-                    yield pointer("devices", d, "answers", i), f"{device.name}: the answers {answers.name}", None
+                    yield pointer("devices", d, "answers", i), Says.UNUSED_ANSWERS, box | {"name": answers.name}, None
 
 
 def _holds(device: Firewall, zone: str) -> bool:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anabasis.facts import Layer, Wrong, because
-from anabasis.findings.catalogue import Finding
+from anabasis.facts import Layer, Says, Wrong, because
+from anabasis.findings.catalogue import Finding, finding
 from anabasis.site import Site
 
 
@@ -39,14 +39,15 @@ def check(site: Site) -> Iterator[Finding]:
     kinds = {at: {k for a, k in wrong if a == at} for at, _ in wrong}
     for (at, kind), labels in wrong.items():
         zone, own = names[at]
-        text = f"Zone {zone} is {own} and holds the {kind} {', '.join(labels)}, so nothing passes there."
         cause = because(
             Layer.ZONE, Wrong.ZONE_KIND, f"{at}/kind", *held[at], zone=zone, kind=own, interface=labels[0], wanted=kind
         )
         mend = [{"op": "replace", "path": at + "/kind", "value": kind}] if len(kinds[at]) == 1 else None
-        yield Finding("zone-kind", text, cause.pointers, mend, cause=cause)
+        yield finding(
+            Says.ZONE_KIND, *cause.pointers, mend=mend, cause=cause, zone=zone, kind=own, wanted=kind, interfaces=labels
+        )
 
 
 def _missing(label: str, at: str) -> Finding:
     cause = because(Layer.ZONE, Wrong.NO_ZONE, at, interface=label)
-    return Finding("zone-missing", f"{label} is in no zone, so nothing passes it.", (at,), cause=cause)
+    return finding(Says.ZONE_MISSING, at, cause=cause, interface=label)

@@ -11,7 +11,8 @@ from ipaddress import ip_address, ip_network
 from anabasis.allpairs import Sweep
 from anabasis.design import Design, Tree, parse_design
 from anabasis.design.devices import Device
-from anabasis.design.notation import end_asked, parse_end
+from anabasis.design.notation import end_asked, parse_end, pointer
+from anabasis.design.pointers import lies_in
 from anabasis.design.references import port_names, unit_names
 from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import UNTAGGED, Attachment, Conditions, forwarding_units, own_line
@@ -159,11 +160,11 @@ class _Probe:
         places = [p for p in cause.pointers if self._is_known(p)]
         return replace(plug, decided_by=places or plug.decided_by, cause=cause)
 
-    def _is_known(self, pointer: str) -> bool:
-        kind, _, rest = pointer.removeprefix("/").partition("/")
-        counts = {"devices": len(self.known.design.devices), "cables": len(self.known.design.cables)}
-        number = rest.partition("/")[0]
-        return kind not in counts or not number.isdigit() or int(number) < counts[kind]
+    def _is_known(self, place: str) -> bool:
+        """Tell whether something is of the design, and not of the laptop, which comes last in it."""
+        design = self.known.design
+        own = pointer("devices", len(design.devices)), pointer("cables", len(design.cables))
+        return not any(lies_in(place, item) for item in own)
 
     def _site(self, addresses: list[str], lease: bool) -> Site:
         laptop = with_laptop(self.known.design, self.name, (self.box, self.port), self.tag, addresses, lease)

@@ -8,7 +8,7 @@ from ipaddress import IPv6Interface, IPv6Network
 
 from anabasis.design.devices import Box, BridgingBox, Device, Endpoint, Firewall, Outside, Router, RoutingBox, Switch
 from anabasis.design.notation import Address, Interface, parse_address, parse_interface, pointer
-from anabasis.design.ports import Layer3, Membership, RedundantGateway, VlanInterface
+from anabasis.design.ports import Lag, Layer3, Membership, RedundantGateway, VlanInterface
 from anabasis.design.references import mode_of, unit_names
 from anabasis.fabric import (
     ALL_WELL,
@@ -317,7 +317,7 @@ def interface_rows(fabric: Fabric, interfaces: list[L3Interface], conditions: Co
 def _port_row(device: Device, port: LinkPort, l3: L3Interface | None, at: str) -> PortState:
     settings = port.settings
     addresses = list(device.addresses) if isinstance(device, Endpoint) else list(settings.addresses)
-    kind = "bundle" if "/lags/" in port.pointer else "port"
+    kind = "bundle" if isinstance(settings, Lag) else "port"
     return PortState(
         device.name,
         settings.name,

@@ -20,13 +20,14 @@ from anabasis.server.access import may
 from anabasis.server.state import State, TheState, etag
 from anabasis.server.turns import InTurn
 from anabasis.store import Draft, EditRecord
-from anabasis.verdicts import Consequences, Judged, Unasked, ask
+from anabasis.verdicts import Consequences, Unasked, ask
 from anabasis.views import (
     TILE,
     AnswersGrid,
     CableEnds,
     Cabling,
     DeviceRouting,
+    ExpectationRow,
     FirewallPolicy,
     Grid,
     LookupView,
@@ -40,6 +41,7 @@ from anabasis.views import (
     answers_grids,
     cable_ends,
     cabling,
+    expectation_rows,
     lookup_view,
     matrix,
     matrix_csv,
@@ -325,7 +327,7 @@ def zones_view(
 class ExpectationsView:
     """What is expected, and what else one could expect."""
 
-    expectations: list[Judged]
+    expectations: list[ExpectationRow]
     suggestions: list[dict[str, object]]
     """Further ones that hold now, ready to be added."""
     unasked: Unasked
@@ -336,7 +338,7 @@ class ExpectationsView:
 def expectations_view(design_id: str, state: TheState, response: Response) -> ExpectationsView:
     """Return every expectation with its verdict, and suggestions."""
     _, climb = _open(state, design_id, response)
-    return ExpectationsView(climb.expectations, climb.suggestions, climb.unasked)
+    return ExpectationsView(expectation_rows(climb.expectations), climb.suggestions, climb.unasked)
 
 
 @router.get("/broken-by")

@@ -15,7 +15,7 @@ from anabasis.site import Candidate, Place, Site
 from anabasis.trace.journey import reply, request
 from anabasis.trace.packet import Header
 from anabasis.trace.trip import Trip, every_way
-from anabasis.wording import arrival, say
+from anabasis.wording import became
 
 PROTOCOL_NAMES = {number: name for name, number in PROTOCOLS.items()}
 
@@ -41,9 +41,14 @@ class Walk:
         return self.cause.layer if self.cause is not None else None
 
     @property
+    def became(self) -> Cause | Arrives | None:
+        """Return what became of it: what stopped it, or its reply; else how it arrived."""
+        return self.cause or self.arrival
+
+    @property
     def reason(self) -> str:
         """Return what became of it, for a person."""
-        return say(self.cause) if self.cause is not None else arrival(self.arrival) if self.arrival is not None else ""
+        return became(self.became)
 
 
 def walk(site: Site, source: Place, target: Place, service: Service) -> Walk:

@@ -12,7 +12,7 @@ from anabasis.classes import Mask, Numbers
 from anabasis.design import Expectation
 from anabasis.design.notation import Address, looks_like_address, parse_address, pointer
 from anabasis.errors import UnknownPlace, nearest
-from anabasis.facts import Cause, Judgement, Passes, stage_of
+from anabasis.facts import Cause, Flow, Ground, Judgement, Passes, stage_of
 from anabasis.memo import Same
 from anabasis.policy import ServiceSpan
 from anabasis.routing import Intervals, intersect, merge
@@ -21,6 +21,7 @@ from anabasis.trace import Walk, choose_ends, service_text, walk
 from anabasis.verdicts.questions import one_service
 from anabasis.verdicts.rules_met import RulesMet, rules_met
 from anabasis.verdicts.verdicts import Verdicts
+from anabasis.wording import shown_by
 
 Side = list[tuple[int, dict[int, Intervals] | None, bool]]
 """Segments, each with the addresses that count, by family (None = all of them), and whether its own hosts have any of those."""
@@ -39,17 +40,23 @@ class Judged:
     through: str | None
     holds: bool
     verdict: Judgement
-    reason: str
+    ground: Ground
+    """What shows it."""
     decided_by: list[str]
     note: str | None
     cause: Cause | None = None
     """What stops the flow that shows it, where one has to pass and does not."""
 
+    @property
+    def reason(self) -> str:
+        """Return what shows it, for a person."""
+        return shown_by(self.ground)
+
     def as_dict(self) -> dict[str, object]:
         """Return it for JSON (command-line promise, `expect`)."""
         out = asdict(self)
-        del out["cause"]
-        return out | {"from": out.pop("source"), "to": out.pop("target")}
+        del out["cause"], out["ground"]
+        return out | {"from": out.pop("source"), "to": out.pop("target"), "reason": self.reason}
 
 
 @dataclass(frozen=True)
@@ -64,6 +71,7 @@ class _Cell:
     atom: int
 
 
+NOBODY = Ground("nobody-stands-there")
 Head = tuple[str, str, str, str, list[str], str, str | None]
 """What is judged: name, pointer, ends, services, what is expected, through."""
 
@@ -115,17 +123,14 @@ def judge(verdicts: Verdicts, wanted: Expectation, at: str, walks: list[Walk]) -
     for text, side in zip((wanted.from_, wanted.to), ends, strict=True):
         if not side:
             known = list(sweep.site.segments.by_name)
-            close = nearest(text, known)
-            reason = f"{text} is no segment, zone, address set or prefix with hosts" + (
-                f"; did you mean {close}?" if close else ""
-            )
-            return Judged(*head, False, "unknown", reason, [at], wanted.note)
+            ground = Ground("names-nothing", name=text, nearest=nearest(text, known))
+            return Judged(*head, False, "unknown", ground, [at], wanted.note)
     if wanted.expect == "only":
         return _only(verdicts, wanted, at, head, walks)
     services = sweep.site.policies.terms.services(wanted.services)
     verdict, passing, stopped, together = _measure(verdicts, ends[0], ends[1], sweep.services.mask(services))
-    holds, reason, decided_by, *why = _conclude(verdicts, wanted, passing, stopped, together, walks)
-    return Judged(*head, holds, verdict, reason, decided_by or [at], wanted.note, *why)
+    holds, ground, decided_by, *why = _conclude(verdicts, wanted, passing, stopped, together, walks)
+    return Judged(*head, holds, verdict, ground, decided_by or [at], wanted.note, *why)
 
 
 def _only(verdicts: Verdicts, wanted: Expectation, at: str, head: Head, walks: list[Walk]) -> Judged:
@@ -138,10 +143,10 @@ def _only(verdicts: Verdicts, wanted: Expectation, at: str, head: Head, walks: l
     others = ~sweep.services.mask(sweep.site.policies.terms.services(wanted.services))
     _, passing, _, _ = _measure(verdicts, ends[0], ends[1], others)
     if passing is None:
-        return Judged(*head, True, whole.verdict, "what it names passes, and nothing else does", [at], wanted.note)
+        return Judged(*head, True, whole.verdict, Ground("only-that-passes"), [at], wanted.note)
     went = _walk(verdicts, passing, walks)
-    reason = f"{_flow(verdicts, passing)} passes as well"
-    return Judged(*head, False, "some", reason, _opened_by(went) or [at], wanted.note)
+    ground = Ground("passes-as-well", _flow(verdicts, passing))
+    return Judged(*head, False, "some", ground, _opened_by(went) or [at], wanted.note)
 
 
 def _opened_by(went: Walk) -> list[str]:
@@ -165,12 +170,12 @@ def _to_box(verdicts: Verdicts, wanted: Expectation, head: Head, sources: Side, 
     assert address is not None
     target = next((own_place(site, i, address) for i in site.net.holders(address)), None)
     groups = [g for k, _, _ in sources for g in site.net.groups_of[k] if g.subnet.version == address.version]
-    tried: list[tuple[str, Walk]] = []
+    tried: list[tuple[Flow, Walk]] = []
     for group in groups if target is not None else ():
         place = host_place(site, group)
         for service in wanted.services if place is not None else ():
             concrete = one_service(site, service, {address.version})
-            flow = f"{place.address if place else ''} to {address} on {service_text(concrete)}"
+            flow = Flow(str(place.address) if place else "", str(address), service_text(concrete))
             tried.append((flow, walk(site, place, target, concrete)))  # type: ignore[arg-type]
     walks += [went for _, went in tried]
     answered = [t for t in tried if t[1].cause is None]
@@ -178,18 +183,17 @@ def _to_box(verdicts: Verdicts, wanted: Expectation, head: Head, sources: Side, 
     verdict: Passes = "none" if not answered else "some" if stopped else "all"
     if wanted.expect == "closed":
         if answered:
-            return Judged(
-                *head, False, verdict, f"{answered[0][0]} is answered", _opened_by(answered[0][1]), wanted.note
-            )
-        reason = f"nothing is answered: {stopped[0][1].reason}" if stopped else "no host stands at one of the ends"
-        return Judged(*head, True, verdict, reason, list(stopped[0][1].decided_by) if stopped else [], wanted.note)
+            ground = Ground("answered", answered[0][0])
+            return Judged(*head, False, verdict, ground, _opened_by(answered[0][1]), wanted.note)
+        ground = Ground("nothing-answered", became=stopped[0][1].became) if stopped else NOBODY
+        return Judged(*head, True, verdict, ground, list(stopped[0][1].decided_by) if stopped else [], wanted.note)
     if stopped or not answered:
         went = stopped[0][1] if stopped else None
-        reason = f"{stopped[0][0]} is not answered: {went.reason}" if went else "no host stands at one of the ends"
+        ground = Ground("not-answered", stopped[0][0], went.became) if went else NOBODY
         cause = went.cause if went else None
-        return Judged(*head, False, verdict, reason, list(went.decided_by) if went else [], wanted.note, cause)
+        return Judged(*head, False, verdict, ground, list(went.decided_by) if went else [], wanted.note, cause)
     lets = _opened_by(answered[0][1])
-    return Judged(*head, True, verdict, "everything it speaks of is answered", lets, wanted.note)
+    return Judged(*head, True, verdict, Ground("everything-answered"), lets, wanted.note)
 
 
 def side_of(site: Site, text: str) -> Side:
@@ -273,45 +277,45 @@ def _conclude(
     stopped: _Cell | None,
     together: str | None,
     walks: list[Walk],
-) -> tuple[bool, str, list[str]] | tuple[bool, str, list[str], Cause | None]:
-    """Return (holds, why, what decides), and for a flow that has to pass and does not, its cause."""
+) -> tuple[bool, Ground, list[str]] | tuple[bool, Ground, list[str], Cause | None]:
+    """Return (holds, what shows it, what decides), and for a flow that has to pass and does not, its cause."""
     if wanted.expect == "closed":
         if together:
-            return False, f"both ends stand in {together}, where nothing filters", []
+            return False, Ground("one-segment", name=together), []
         if passing is None:
             went = _walk(verdicts, stopped, walks) if stopped else None
-            return (
-                True,
-                f"nothing passes: {went.reason}" if went else "no host stands at one of the ends",
-                list(went.decided_by) if went else [],
-            )
+            if went is None:
+                return True, NOBODY, []
+            return True, Ground("nothing-passes", became=went.became), list(went.decided_by)
         went = _walk(verdicts, passing, walks)
-        return False, f"{_flow(verdicts, passing)} passes", _opened_by(went)
+        return False, Ground("passes", _flow(verdicts, passing)), _opened_by(went)
     if stopped is not None:
         went = _walk(verdicts, stopped, walks)
-        return False, f"{_flow(verdicts, stopped)} does not pass: {went.reason}", list(went.decided_by), went.cause
+        return False, Ground("stopped", _flow(verdicts, stopped), went.became), list(went.decided_by), went.cause
     if passing is None and not together:
         return _unheard(verdicts.sweep.site, wanted, walks)
     if wanted.through and passing is not None:
         return _only_through(verdicts, wanted.through, passing, walks)
-    return True, "everything it speaks of passes", []
+    return True, Ground("everything-passes"), []
 
 
-def _unheard(site: Site, wanted: Expectation, walks: list[Walk]) -> tuple[bool, str, list[str], Cause | None]:
+def _unheard(site: Site, wanted: Expectation, walks: list[Walk]) -> tuple[bool, Ground, list[str], Cause | None]:
     """Nothing passes and no host is stopped: an address that only a translation can mean, or an end without hosts."""
     try:
         ends = find_place(site, wanted.from_), find_place(site, wanted.to)
         service = one_service(site, wanted.services[0], ends[0].families & ends[1].families)
         source, target = choose_ends(*ends, service)
     except UnknownPlace:
-        return False, "no host stands at one of the ends", [], None
+        return False, NOBODY, [], None
     went = walk(site, source, target, service)
     walks.append(went)
-    flow = f"{source.address} to {target.address} on {service_text(service)}"
-    return False, f"{flow} does not pass: {went.reason}", list(went.decided_by), went.cause
+    flow = Flow(str(source.address), str(target.address), service_text(service))
+    return False, Ground("stopped", flow, went.became), list(went.decided_by), went.cause
 
 
-def _only_through(verdicts: Verdicts, firewall: str, passing: _Cell, walks: list[Walk]) -> tuple[bool, str, list[str]]:
+def _only_through(
+    verdicts: Verdicts, firewall: str, passing: _Cell, walks: list[Walk]
+) -> tuple[bool, Ground, list[str]]:
     """Look at one packet of every pair of classes that passes: all have to cross the firewall."""
     space = passing.space
     for s, d in np.argwhere(space.allowed.any(axis=2)):
@@ -319,8 +323,8 @@ def _only_through(verdicts: Verdicts, firewall: str, passing: _Cell, walks: list
         cell = _Cell(passing.a, passing.b, space, int(s), int(d), atom)
         went = _walk(verdicts, cell, walks)
         if not any(s.device == firewall and stage_of(s) == "rule" for s in went.steps):
-            return False, f"{_flow(verdicts, cell)} passes without meeting {firewall}", list(went.decided_by)
-    return True, f"everything it speaks of passes, by {firewall} alone", []
+            return False, Ground("passes-around", _flow(verdicts, cell), name=firewall), list(went.decided_by)
+    return True, Ground("everything-passes", name=firewall), []
 
 
 def _walk(verdicts: Verdicts, cell: _Cell, walks: list[Walk]) -> Walk:
@@ -330,10 +334,10 @@ def _walk(verdicts: Verdicts, cell: _Cell, walks: list[Walk]) -> Walk:
     return walks[-1]
 
 
-def _flow(verdicts: Verdicts, cell: _Cell) -> str:
+def _flow(verdicts: Verdicts, cell: _Cell) -> Flow:
     source = verdicts.place(cell.a, cell.space.family, int(cell.space.sources[cell.source]))
     target = verdicts.place(cell.b, cell.space.family, int(cell.space.destinations[cell.destination]))
-    return f"{source.address} to {target.address} on {service_text(verdicts.service(cell.atom))}"
+    return Flow(str(source.address), str(target.address), service_text(verdicts.service(cell.atom)))
 
 
 def keep_as_it_is(verdicts: Verdicts, a: int, b: int) -> Iterator[dict[str, object]]:

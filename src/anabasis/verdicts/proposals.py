@@ -167,6 +167,7 @@ def _closing_below(raw: Tree, site: Site, went: Walk) -> Iterator[Proposal]:
     if any(stage_of(s) == "rule" for s in went.steps):
         return
     came: L3Interface | None = None
+    written = {r.pointer for t in site.net.tables.values() for r in t.routes if r.origin == "static"}
     for step in went.steps:
         if isinstance(step, Receives):
             came = site.net.by_name.get((step.device, step.name))
@@ -178,7 +179,7 @@ def _closing_below(raw: Tree, site: Site, went: Walk) -> Iterator[Proposal]:
             patch: Patch = [{"op": "add", "path": f"/devices/{d}/between_networks", "value": "closed"}]
             patch += [{"op": "add", "path": f"{at}/routed_to_others", "value": True} for at in others]
             yield Proposal(f"{step.device}: closed between its networks, {came.name} kept to itself", patch)
-        if "/routes/" in step.pointer:
+        if step.pointer in written:
             off: Patch = [{"op": "add", "path": f"{step.pointer}/enabled", "value": False}]
             yield Proposal(f"{step.device}: its route to {step.to} switched off", off)
 

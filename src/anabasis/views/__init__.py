@@ -3,6 +3,7 @@
 from anabasis.views.answers_grid import AnswersGrid, answers_grids
 from anabasis.views.cable_ends import CableEnds, cable_ends
 from anabasis.views.cabling import Cabling, cabling
+from anabasis.views.expectation_rows import ExpectationRow, expectation_rows
 from anabasis.views.lease_strips import Strip, strips
 from anabasis.views.matrix import Matrix, matrix, matrix_csv
 from anabasis.views.matrix_map import TILE, MatrixMap, TileCell, matrix_map, matrix_tile
@@ -20,6 +21,7 @@ __all__ = [
     "CableEnds",
     "Cabling",
     "DeviceRouting",
+    "ExpectationRow",
     "FirewallPolicy",
     "Grid",
     "LookupView",
@@ -34,6 +36,7 @@ __all__ = [
     "answers_grids",
     "cable_ends",
     "cabling",
+    "expectation_rows",
     "lookup_view",
     "matrix",
     "matrix_csv",

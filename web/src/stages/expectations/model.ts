@@ -1,6 +1,6 @@
 import type { Patch, Schemas } from "../../api/client";
 
-export type Expectation = Schemas["Judged"];
+export type Expectation = Schemas["ExpectationRow"];
 
 /** What does not hold first, then as written. */
 export function inOrder(expectations: Expectation[]): Expectation[] {
