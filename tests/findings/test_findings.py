@@ -8,6 +8,7 @@ import pytest
 
 from anabasis.climb import Climb
 from anabasis.design import Loaded, apply
+from anabasis.facts import Says
 from anabasis.findings import Finding
 from anabasis.findings.catalogue import CATALOGUE
 from tests.counts import RUN
@@ -297,5 +298,7 @@ def test_the_place_to_begin_is_the_lowest_that_breaks(demo: Loaded) -> None:
 
 def test_findings_as_json(demo: Loaded) -> None:
     """The promised keys."""
-    finding = Finding("island", "x.", ("/vlans/0",))
-    assert {"code", "severity", "sentence", "pointers", "mend"} <= finding.as_dict().keys()
+    said = Finding(Says.DRILL_MISSING, ("/devices/0",), (("device", "gate"),)).as_dict()
+    assert {"code", "severity", "sentence", "pointers", "mend"} <= said.keys()
+    assert said["code"] == "drill-missing"
+    assert "gate" in str(said["sentence"])

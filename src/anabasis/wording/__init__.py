@@ -3,12 +3,11 @@
 from anabasis.wording.causes import frames, say
 from anabasis.wording.findings import tell_finding
 from anabasis.wording.reasons import Reasoned
-from anabasis.wording.steps import arrival, tell
+from anabasis.wording.steps import tell
 from anabasis.wording.verdicts import became, because_of, shown_by
 
 __all__ = [
     "Reasoned",
-    "arrival",
     "became",
     "because_of",
     "frames",

@@ -2126,6 +2126,35 @@ export interface components {
             /** Open */
             open: boolean;
         };
+        /**
+         * Arrives
+         * @description The packet is where it was to go.
+         */
+        Arrives: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "arrives";
+            /** Device */
+            device: string;
+            /** Pointer */
+            pointer: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "delivered" | "answered" | "stopped";
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "in-segment" | "behind" | "own-address";
+            /** Address */
+            address: string;
+            /** Place */
+            place: string;
+        };
         /** Body_preview_remove_api_designs__design_id__draft_remove_post */
         Body_preview_remove_api_designs__design_id__draft_remove_post: {
             /**
@@ -2683,12 +2712,47 @@ export interface components {
             why: string;
         };
         /**
+         * ExpectationRow
+         * @description One expectation, and whether it holds.
+         */
+        ExpectationRow: {
+            /** Name */
+            name: string;
+            /** Pointer */
+            pointer: string;
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
+            /** Services */
+            services: string[];
+            /** Expect */
+            expect: string;
+            /** Through */
+            through: string | null;
+            /** Holds */
+            holds: boolean;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "all" | "some" | "none" | "unknown";
+            /** Reason */
+            reason: string;
+            ground: components["schemas"]["Ground"];
+            /** Decided By */
+            decided_by: string[];
+            /** Note */
+            note: string | null;
+            cause: components["schemas"]["Cause"] | null;
+        };
+        /**
          * ExpectationsView
          * @description What is expected, and what else one could expect.
          */
         ExpectationsView: {
             /** Expectations */
-            expectations: components["schemas"]["Judged"][];
+            expectations: components["schemas"]["ExpectationRow"][];
             /** Suggestions */
             suggestions: {
                 [key: string]: unknown;
@@ -2772,6 +2836,18 @@ export interface components {
             rules: components["schemas"]["RuleView"][];
             /** Nat */
             nat: components["schemas"]["NatView"][];
+        };
+        /**
+         * Flow
+         * @description One flow: addresses as written, and a service such as `tcp/443`.
+         */
+        Flow: {
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
+            /** Service */
+            service: string;
         };
         /**
          * Folding
@@ -2930,6 +3006,24 @@ export interface components {
             state: "whole" | "islands" | "merged" | "empty" | "switched";
         };
         /**
+         * Ground
+         * @description On what an expectation is judged.
+         */
+        Ground: {
+            /**
+             * Shows
+             * @enum {string}
+             */
+            shows: "names-nothing" | "nobody-stands-there" | "one-segment" | "nothing-passes" | "everything-passes" | "only-that-passes" | "passes" | "passes-as-well" | "passes-around" | "stopped" | "nothing-answered" | "everything-answered" | "answered" | "not-answered";
+            flow?: components["schemas"]["Flow"] | null;
+            /** Became */
+            became?: components["schemas"]["Cause"] | components["schemas"]["Arrives"] | null;
+            /** Name */
+            name?: string | null;
+            /** Nearest */
+            nearest?: string | null;
+        };
+        /**
          * Hit
          * @description One thing found.
          */
@@ -3065,40 +3159,6 @@ export interface components {
             ports: string;
             /** Name */
             name: string;
-        };
-        /**
-         * Judged
-         * @description One expectation, and whether it holds.
-         */
-        Judged: {
-            /** Name */
-            name: string;
-            /** Pointer */
-            pointer: string;
-            /** Source */
-            source: string;
-            /** Target */
-            target: string;
-            /** Services */
-            services: string[];
-            /** Expect */
-            expect: string;
-            /** Through */
-            through: string | null;
-            /** Holds */
-            holds: boolean;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "all" | "some" | "none" | "unknown";
-            /** Reason */
-            reason: string;
-            /** Decided By */
-            decided_by: string[];
-            /** Note */
-            note: string | null;
-            cause?: components["schemas"]["Cause"] | null;
         };
         /**
          * Layer

@@ -13,7 +13,9 @@ const one = (name: string, holds: boolean): Expectation => ({
   verdict: "none",
   reason: "",
   decided_by: [],
+  ground: { shows: "nothing-passes", flow: null, became: null, name: null, nearest: null },
   note: null,
+  cause: null,
 });
 
 test("what does not hold stands first", () => {
