@@ -58,9 +58,11 @@ def bundles_with(mine: str, theirs: str) -> bool:
     return "lacp-active" in (mine, theirs)
 
 
-def link_ports(design: Design, conditions: Conditions) -> dict[Spot, LinkPort]:
-    """Return every port and bundle as frames see it; members of bundles are inside their bundle only."""
-    physical = physical_ports(design, conditions)
+def link_ports(
+    design: Design, conditions: Conditions, physical: dict[Spot, PhysicalPort] | None = None
+) -> dict[Spot, LinkPort]:
+    """Return every port and bundle as frames see it; members of bundles are inside their bundle only. `physical`: the ports, where they are known."""
+    physical = physical if physical is not None else physical_ports(design, conditions)
     devices = {box: (d, device) for d, device in enumerate(design.devices) for box in unit_names(device)}
     owner = {spot: (spot[0], p.port.lag) for spot, p in physical.items() if p.mode == "lag" and p.port.lag}
     lags = {

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
 from anabasis.design.devices import Device, Endpoint, Firewall, Outside
@@ -62,12 +62,13 @@ def physical_ports(design: Design, conditions: Conditions) -> dict[Spot, Physica
     for i, (a, b) in enumerate(design.cables):
         one, two = parse_end(a), parse_end(b)
         far[one], far[two] = (two, pointer("cables", i)), (one, pointer("cables", i))
+    declared = list(declared_ports(design))
     stops = {
-        (box, port.name): _stop(device, box, port, mode_of(port, device), at, conditions)
-        for _, device, box, port, at in declared_ports(design)
+        (box, port.name): _stop(device, d, box, port, mode_of(port, device), at, conditions)
+        for d, device, box, port, at in declared
     }
     while True:  # an inline pair that follows its link takes more ports down; each round stops one more, or ends
-        out = _lines(design, far, stops, conditions)
+        out = _lines(declared, far, stops, conditions)
         more = {spot: stop for spot, stop in _followers(design, out) if stops[spot] is None}
         if not more:
             return out
@@ -75,14 +76,14 @@ def physical_ports(design: Design, conditions: Conditions) -> dict[Spot, Physica
 
 
 def _lines(
-    design: Design,
+    declared: Iterable[tuple[int, Device, str, Port, str]],
     far: dict[Spot, tuple[Spot, str]],
     stops: Mapping[Spot, Cause | None],
     conditions: Conditions,
 ) -> dict[Spot, PhysicalPort]:
-    ports = {(box, port.name): (port, at) for _, _, box, port, at in declared_ports(design)}
+    ports = {(box, port.name): (port, at) for _, _, box, port, at in declared}
     out: dict[Spot, PhysicalPort] = {}
-    for _, device, box, port, at in declared_ports(design):
+    for _, device, box, port, at in declared:
         spot = (box, port.name)
         other, cable = far.get(spot, (None, None))
         cause = _line(spot, other, cable, at, stops, conditions)
@@ -121,10 +122,10 @@ def _followers(design: Design, ports: Mapping[Spot, PhysicalPort]) -> Iterator[t
                         yield (box, other), because(Layer.LINK, Wrong.FOLLOWS_LINK, at, under=under, values=values)
 
 
-def _stop(device: Device, box: str, port: Port, mode: str, at: str, conditions: Conditions) -> Cause | None:
+def _stop(device: Device, d: int, box: str, port: Port, mode: str, at: str, conditions: Conditions) -> Cause | None:
     here = f"{box}:{port.name}"
     if box in conditions.failed or device.name in conditions.failed:
-        return because(Layer.LINK, Wrong.BOX_FAILED, at.split("/ports/")[0], box=box)
+        return because(Layer.LINK, Wrong.BOX_FAILED, pointer("devices", d), box=box)
     if here in conditions.failed:
         return because(Layer.LINK, Wrong.PORT_FAILED, at, port=here)
     if not port.enabled:

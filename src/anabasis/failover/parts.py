@@ -8,7 +8,7 @@ from anabasis.design import Design
 from anabasis.design.devices import Endpoint
 from anabasis.design.notation import parse_end
 from anabasis.design.references import unit_names
-from anabasis.fabric import Conditions, cable_name, link_ports, physical_ports
+from anabasis.fabric import Conditions, Fabric, PhysicalPort, Spot, cable_name, physical_ports
 
 
 @dataclass(frozen=True)
@@ -33,7 +33,8 @@ def breakable(design: Design) -> list[Part]:
     names += [(cable_name(ends), "cable") for ends in cabled]
     names += [(f"{box}:{port}", "port") for ends in cabled for box, port in ends]
     names += [(d.name, "device") for d in design.devices if isinstance(d, Endpoint)]
-    dead = {name: _down(design, name) for name, _ in names}
+    well = physical_ports(design, Conditions())
+    dead = {name: _down(design, name, well) for name, _ in names}
     found: dict[frozenset[object], list[tuple[str, str]]] = {}
     for name, kind in names:
         key = dead[name] | ({name} if kind != "port" and kind != "cable" and len(dead[name]) > 2 else set())
@@ -41,19 +42,19 @@ def breakable(design: Design) -> list[Part]:
     return [Part(*group[0], tuple(n for n, _ in group[1:])) for group in found.values()]
 
 
-def _down(design: Design, name: str) -> frozenset[object]:
+def _down(design: Design, name: str, well: dict[Spot, PhysicalPort]) -> frozenset[object]:
     """Return the ports that a failure takes down."""
-    well, ill = physical_ports(design, Conditions()), physical_ports(design, Conditions(frozenset({name})))
+    ill = physical_ports(design, Conditions(frozenset({name})))
     return frozenset(spot for spot, port in well.items() if port.up and not ill[spot].up)
 
 
-def state_key(design: Design, conditions: Conditions) -> frozenset[object]:
+def state_key(fabric: Fabric, conditions: Conditions) -> frozenset[object]:
     """Return what frames see of a state: two states with one key carry the same.
 
-    The ports that are up and forward, bundles with their working members; a port that leads to one that does not forward is left
-    out where nothing on its box is held up by it.
+    The ports that are up and forward, those that the spanning tree blocks, and its loops; a port that leads to one that does not
+    forward is left out where nothing on its box is held up by it. How many members of a bundle work moves the spanning tree and nothing else.
     """
-    ports = link_ports(design, conditions)
+    design, ports = fabric.design, fabric.ports
     holding = {d.name for d in design.devices if getattr(d, "vlan_interfaces", [])}
     out: set[object] = set(conditions.active)
     for spot, port in ports.items():
@@ -62,10 +63,13 @@ def state_key(design: Design, conditions: Conditions) -> frozenset[object]:
         peer = ports.get(port.peer) if port.peer else None
         if peer is not None and not peer.forwarding and port.device not in holding:
             continue
-        out.add((spot, tuple(m.up for m in port.members)))
-    return frozenset(out) | {
-        ("dead", f) for f in conditions.failed if "--" not in f and ":" not in f and _stands_alone(design, f)
-    }
+        out.add(spot)
+    return (
+        frozenset(out)
+        | {("blocks", s) for s in fabric.tree.blocked}
+        | {("loop", x) for x in fabric.tree.loops}
+        | {("dead", f) for f in conditions.failed if "--" not in f and ":" not in f and _stands_alone(design, f)}
+    )
 
 
 def _stands_alone(design: Design, name: str) -> bool:

@@ -18,14 +18,15 @@ def unlike_traits(device: Firewall) -> list[str]:
 
 def refusals(design: Design, device: Firewall) -> list[str]:
     """Return why the units of a pair refuse each other, as it is cabled and with nothing failed; empty where they do not."""
+    physical = physical_ports(design, ALL_WELL)
     out = [f"the units differ in {', '.join(unlike)}"] if (unlike := unlike_traits(device)) else []
-    found = heartbeats(device, physical_ports(design, ALL_WELL))
+    found = heartbeats(device, physical)
     if all(h.leads == "nowhere" for h in found):
         out.append("no heartbeat is cabled")
     astray = [h.port for h in found if h.leads == "elsewhere"]
     if astray:
         out.append(f"heartbeat {', '.join(astray)} does not lead to the other unit")
-    apart = [one.settings.name for one, _ in elsewhere(device, link_ports(design, ALL_WELL))]
+    apart = [one.settings.name for one, _ in elsewhere(device, link_ports(design, ALL_WELL, physical))]
     if apart:
         out.append(f"{', '.join(apart)} of the units stand in different segments")
     return out

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from anabasis.design import Design
@@ -41,11 +42,14 @@ def pairs_of(design: Design) -> list[Firewall]:
 
 
 def standings(
-    design: Design, conditions: Conditions, before: dict[tuple[str, int], str] | None = None
+    design: Design,
+    conditions: Conditions,
+    before: dict[tuple[str, int], str] | None = None,
+    reasons: Mapping[str, list[str]] | None = None,
 ) -> list[Standing]:
-    """Elect in every pair. `before`: who is active now, by pair and group; None = whoever is with nothing failed."""
+    """Elect in every pair. `before`: who is active now, by pair and group; None = whoever is with nothing failed. `reasons`: why the units of each refuse each other, where that is known."""
     physical = physical_ports(design, conditions)
-    ports = link_ports(design, conditions)
+    ports = link_ports(design, conditions, physical)
     out: list[Standing] = []
     for device in pairs_of(design):
         known = before if before is not None else at_rest(design, device)
@@ -54,7 +58,8 @@ def standings(
             heard = any(h.up for h in heartbeats(device, physical))
             now = known.get((device.name, group))
             assert device.failover is not None
-            why, settings = refusals(design, device), device.failover
+            why = reasons[device.name] if reasons is not None else refusals(design, device)
+            settings = device.failover
             agreed = elect(claims, heard, now, settings.preempt, settings.order)
             election = refused(claims, now, why) if why else agreed
             out.append(Standing(device.name, group, claims, heard, now, election))

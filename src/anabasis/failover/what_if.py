@@ -6,9 +6,10 @@ from dataclasses import dataclass, replace
 
 from anabasis.allpairs import Sweep
 from anabasis.design import Design
-from anabasis.fabric import ALL_WELL, Conditions, physical_ports
+from anabasis.fabric import ALL_WELL, Conditions, Fabric, build_fabric, physical_ports
 from anabasis.failover.heartbeat import heartbeats
 from anabasis.failover.parts import state_key
+from anabasis.failover.refusing import refusals
 from anabasis.failover.standing import Standing, at_rest, pairs_of, standings
 from anabasis.leases import build_site
 from anabasis.site import Site
@@ -86,6 +87,14 @@ class WhatIf:
         self.design = design
         rest = {k: u for p in pairs_of(design) for k, u in at_rest(design, p).items()}
         self.before = rest | (before or {})
+        self._reasons = {p.name: refusals(design, p) for p in pairs_of(design)}
+        physical = physical_ports(design, ALL_WELL)
+        self._telling = {
+            p.name
+            for p in pairs_of(design)
+            if p.failover and p.failover.sync_sessions and any(h.up for h in heartbeats(p, physical))
+        }
+        """The pairs whose units tell each other their sessions."""
         self._sweeps: dict[Conditions, Sweep] = {}
         self._known: dict[frozenset[object], tuple[tuple[Loss, ...], tuple[str, ...]]] = {}
         self.well = self._sweep(self._active(ALL_WELL, tuple((p, g, u) for (p, g), u in self.before.items())))
@@ -93,7 +102,7 @@ class WhatIf:
 
     def event(self, conditions: Conditions) -> Event:
         """Return what happens when some parts fail, and some units are active now."""
-        found = tuple(standings(self.design, conditions, self.before))
+        found = tuple(standings(self.design, conditions, self.before, self._reasons))
         still = self._active(conditions, tuple((s.pair, s.group, s.before) for s in found if s.before))
         after = [self._active(conditions, a) for a in _settled(found)]
         detect = self._detect_ms(found, conditions)
@@ -125,9 +134,10 @@ class WhatIf:
 
     def _state(self, state: Conditions) -> tuple[tuple[Loss, ...], tuple[str, ...]]:
         """Return what is lost in one state of the site, and the expectations broken."""
-        key = state_key(self.design, state)
+        fabric = build_fabric(self.design, state)
+        key = state_key(fabric, state)
         if key not in self._known:
-            sweep = self._sweep(state)
+            sweep = self._sweep(state, fabric)
             losses = tuple(Loss(*pair) for pair in lost_pairs(self.well, sweep))
             broken: tuple[str, ...] = ()
             if (
@@ -140,15 +150,15 @@ class WhatIf:
             self._known[key] = losses, broken
         return self._known[key]
 
-    def _sweep(self, state: Conditions) -> Sweep:
+    def _sweep(self, state: Conditions, fabric: Fabric | None = None) -> Sweep:
         if state not in self._sweeps:
             if len(self._sweeps) > 8:
                 self._sweeps = {k: s for k, s in self._sweeps.items() if s is getattr(self, "well", None)}
-            self._sweeps[state] = Sweep(self._site(state), base=getattr(self, "well", None))
+            self._sweeps[state] = Sweep(self._site(state, fabric), base=getattr(self, "well", None))
         return self._sweeps[state]
 
-    def _site(self, state: Conditions) -> Site:
-        return build_site(self.design, state)
+    def _site(self, state: Conditions, fabric: Fabric | None) -> Site:
+        return build_site(self.design, state, fabric=fabric)
 
     @staticmethod
     def _active(conditions: Conditions, active: tuple[tuple[str, int, str], ...]) -> Conditions:
@@ -167,10 +177,8 @@ class WhatIf:
     def _sessions(self, found: tuple[Standing, ...]) -> str:
         """Sessions live on where they had been told to the unit that takes over: with `sync_sessions`, over a heartbeat that worked before."""
         kept: list[bool] = []
-        physical = physical_ports(self.design, ALL_WELL)
         for device in pairs_of(self.design):
-            assert device.failover is not None
-            told = device.failover.sync_sessions and any(h.up for h in heartbeats(device, physical))
+            told = device.name in self._telling
             for s in (s for s in found if s.pair == device.name and s.moved):
                 kept.append(told and bool(s.election.active) and not s.election.split_brain)
         return "unaffected" if not kept else "kept" if all(kept) else "lost"

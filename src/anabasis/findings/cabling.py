@@ -89,7 +89,7 @@ def _pairs(site: Site) -> Iterator[Finding]:
                     )
     for port in site.fabric.ports.values():
         if port.mode == "inline" and port.spot not in site.fabric.inline_pairs and port.peer and port.forwarding:
-            at = port.pointer.split("/ports/")[0]
+            at = site.item_of(port.device)
             values: Values = {"port": port.label, "device": port.device}
             lone = lone_inline(site.fabric, port)
             cause = (

@@ -203,14 +203,19 @@ class Site:
         return self.segments.fabric
 
 
-def bare_site(design: Design, conditions: Conditions = ALL_WELL, before: Site | None = None) -> Site:
-    """Climb from the document to the policies, nobody holding a lease yet. `before`: another state under the same conditions, whose layers 1 to 3 are taken over where they are the same."""
+def bare_site(
+    design: Design, conditions: Conditions = ALL_WELL, before: Site | None = None, fabric: Fabric | None = None
+) -> Site:
+    """Climb from the document to the policies, nobody holding a lease yet.
+
+    `before`: another state under the same conditions, whose layers 1 to 3 are taken over where they are the same. `fabric`: layers 1 and 2, where they are known.
+    """
     policies = build_policies(design, (before.design, before.policies) if before is not None else None)
     if before is not None and before.conditions == conditions and policies.claims == before.policies.claims:
         moved = rerouted(design, before.design)
         if moved is not None:
             return _on(before, design, policies, moved)
-    segments = compute_segments(build_fabric(design, conditions))
+    segments = compute_segments(fabric or build_fabric(design, conditions))
     return Site(design, segments, build_network(segments, conditions, policies.claims), policies, conditions)
 
 

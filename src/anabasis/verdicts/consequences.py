@@ -102,7 +102,8 @@ def lost_pairs(before: Sweep, after: Sweep) -> list[tuple[str, str, bool]]:
     """Return (from, to, nothing passes any more) for every ordered pair that lost flows; transit segments aside."""
     pieces = _pieces(before, after)
     then, now = [p.then for p in pieces], [p.now for p in pieces]
-    apart = (_fingerprints(before, then) != _fingerprints(after, now)) | (_together(then) != _together(now))
+    had, has = _fingerprints(before, then), _fingerprints(after, now)
+    apart = (had != has) | (_together(then) != _together(now))
     np.fill_diagonal(apart, False)
     out: dict[tuple[str, str], bool] = {}
     for a, b in np.argwhere(apart):
@@ -113,13 +114,20 @@ def lost_pairs(before: Sweep, after: Sweep) -> list[tuple[str, str, bool]]:
             or "transit" in {before.site.segments.all[k].kind for k in (p.then, q.then)}
         ):
             continue
-        was_one, are_one = p.then == q.then, p.now is not None and p.now == q.now
-        had = FlowSet(()) if was_one else before.flows(p.then, q.then)
-        has = FlowSet(()) if are_one or p.now is None or q.now is None else after.flows(p.now, q.now)
-        if (was_one and not are_one and _met(before, after, p, q)) or (not was_one and not are_one and had.minus(has)):
+        if p.now is not None and p.now == q.now:
+            continue
+        passes = bool(has[a, b])  # a pair without flows has no fingerprint
+        if _met(before, after, p, q) if p.then == q.then else _lost(before, after, p, q, bool(had[a, b]), passes):
             names = before.site.segments.all[p.then].name, before.site.segments.all[q.then].name
-            out[names] = out.get(names, True) and not has
+            out[names] = out.get(names, True) and not passes
     return [(*names, whole) for names, whole in out.items()]
+
+
+def _lost(before: Sweep, after: Sweep, p: _Piece, q: _Piece, passed: bool, passes: bool) -> bool:
+    """Tell whether any flow between two pieces passed and does not any more."""
+    if not passed or not passes or None in (p.then, q.then, p.now, q.now):
+        return passed
+    return bool(before.beyond((p.then, q.then), after, (p.now, q.now)))  # type: ignore[arg-type]
 
 
 def _met(before: Sweep, after: Sweep, p: _Piece, q: _Piece) -> bool:
