@@ -230,6 +230,17 @@ def fences(draw: st.DrawFn) -> Tree:
 
 
 @st.composite
+def access_points(draw: st.DrawFn) -> Tree:
+    """Return an access point with a few wireless networks."""
+    ssids = [
+        {"name": f"air{k}", "vlan": draw(st.sampled_from(VLANS)), "isolated": draw(st.booleans())}
+        for k in range(draw(st.integers(1, 2)))
+    ]
+    uplink = trunk("1", *VLANS) if draw(st.booleans()) else draw(bridged_ports("1"))
+    return {"name": "ap", "kind": "access-point", "ports": [uplink], "ssids": ssids}
+
+
+@st.composite
 def sites(draw: st.DrawFn) -> Tree:
     """Return the tree of a small site, valid but often broken."""
     names = [f"sw{i}" for i in range(draw(st.integers(1, 3)))]
@@ -271,6 +282,15 @@ def sites(draw: st.DrawFn) -> Tree:
         gateway = draw(st.sampled_from(({}, {}, {"gateway": "10.64.12.2"}, {"gateway": "10.64.11.1"})))
         devices.append({"name": "host", "kind": "endpoint", "addresses": [address], **gateway})
         cables.append([f"{names[0]}:p0", "host:1"])
+    if draw(st.integers(0, 3)) == 0:
+        devices[len(names) - 1]["ports"].append(
+            trunk("ap", *VLANS) if draw(st.booleans()) else draw(bridged_ports("ap"))
+        )
+        devices.append(draw(access_points()))
+        cables.append([f"{names[-1]}:ap", "ap:1"])
+        if draw(st.booleans()):
+            devices.append({"name": "pad", "kind": "endpoint", "addresses": ["10.64.12.19/24"]})
+            cables.append(["ap:air0", "pad:1"])
     return {
         "anabasis": 1,
         "name": "Generated",

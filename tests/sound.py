@@ -1,7 +1,7 @@
 """Sound sites of an invented harbour, different for every seed: nothing breaks in them, and whoever should reach whom does.
 
 They hold switches and bundles, subinterfaces and VLAN interfaces, bridged and inline ports, a multilayer switch behind the firewall, two
-firewalls in series, translation once and twice, leases and clients, and failover pairs; not every site all of them.
+firewalls in series, translation once and twice, leases and clients, access points, and failover pairs; not every site all of them.
 """
 
 from __future__ import annotations
@@ -119,6 +119,9 @@ def sound_site(seed: int) -> Tree:
         inline_pair(s, shed, plain[-1], rng)
     if pair:
         second_unit(s)
+    air = Random(f"{seed}/air")
+    if air.random() < 0.4:
+        wireless(s, quay, plain, air)
 
     expect(s, plain, bridge, inline)
     return {
@@ -402,6 +405,15 @@ def inline_pair(s: Sound, shed: Tree, vlan: int, rng: Random) -> None:
         }
     )
     s.cables += [["shed:guarded", "guard:1"], ["guard:2", f"h{vlan}-guarded:1"]]
+
+
+def wireless(s: Sound, quay: Tree, plain: list[int], rng: Random) -> None:
+    """Hang an access point on a switch: a wireless network a VLAN, with a client in the first, isolated in half of the sites."""
+    mast: Tree = {"name": "mast", "kind": "access-point", "ports": [{"name": "up", "tagged": sorted(plain)}]}
+    mast["ssids"] = [{"name": f"air-{v}", "vlan": v, "isolated": rng.random() < 0.5} for v in plain]
+    quay["ports"].append({"name": "mast", "tagged": sorted(plain)})
+    s.devices += [mast, {"name": f"h{plain[0]}-air", "kind": "endpoint", "dhcp": True}]
+    s.cables += [["quay:mast", "mast:up"], [f"mast:air-{plain[0]}", f"h{plain[0]}-air:1"]]
 
 
 def second_unit(s: Sound) -> None:

@@ -26,13 +26,25 @@ class Simulator:
             if "ports" not in d:
                 self.ports[d["name"], "1"] = {"name": "1"}
         self.far: dict[tuple[str, str], tuple[str, str]] = {}
+        for d in tree["devices"]:
+            for air in d.get("ssids", []):
+                self.join(d["name"], air["name"], air)
         for a, b in tree["cables"]:
             one, two = (a.split(":")[0], a.split(":")[1]), (b.split(":")[0], b.split(":")[1])
+            airs = {x["name"]: x for x in self.boxes[one[0]].get("ssids", [])}
+            if one[1] in airs:  # a client has a port of its own, and leaves the network free for others
+                one = self.join(one[0], f"{one[1]} with {two[0]}", airs[one[1]])
             self.far[one], self.far[two] = two, one
         self.table = {
             name: set(VLANS) | {v for p in d.get("ports", []) for v in (*p.get("tagged", []), *p.get("untagged", []))}
             for name, d in self.boxes.items()
         }
+
+    def join(self, box: str, name: str, air: Tree) -> tuple[str, str]:
+        """Give a wireless network a port without tags in its VLAN."""
+        own = {"pvid": air["vlan"], "untagged": [air["vlan"]], "isolated": air["isolated"]}
+        self.ports[box, name] = {"name": name, **own}
+        return box, name
 
     def alive(self, spot: tuple[str, str]) -> bool:
         return bool(self.ports[spot].get("enabled", True))
@@ -41,7 +53,7 @@ class Simulator:
         return spot in self.far and self.alive(spot) and self.alive(self.far[spot])
 
     def bridged(self, spot: tuple[str, str]) -> bool:
-        default = "bridged" if self.boxes[spot[0]]["kind"] == "switch" else "off"
+        default = "bridged" if self.boxes[spot[0]]["kind"] in ("switch", "access-point") else "off"
         return bool(self.ports[spot].get("mode", default) == "bridged")
 
     def vlan_of(self, spot: tuple[str, str], tag: int | None) -> int | None:

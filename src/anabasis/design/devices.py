@@ -1,4 +1,4 @@
-"""The kinds of device: switch, router, firewall, hub, endpoint, outside."""
+"""The kinds of device: switch, router, firewall, hub, access point, endpoint, outside."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from anabasis.design.base import (
     VlanRef,
 )
 from anabasis.design.pairs import Failover, Unit
-from anabasis.design.ports import Lag, Loopback, Port, VlanInterface, Wire
+from anabasis.design.ports import Lag, Loopback, Port, Ssid, VlanInterface, Wire
 from anabasis.design.routes import Dhcp, Preferences, Route, Vrf
 from anabasis.design.rules import InterfaceNat, Nat, Rule
 from anabasis.design.zones import Answers, Zone
@@ -147,6 +147,13 @@ class Hub(Box):
     kind: Literal["hub"]
 
 
+class AccessPoint(Box):
+    """Bridges between cables and wireless networks; its ports are like a switch's."""
+
+    kind: Literal["access-point"]
+    ssids: list[Ssid] = Field(default_factory=list, max_length=MOST_PORTS)
+
+
 class Endpoint(Box):
     """One host."""
 
@@ -169,11 +176,12 @@ class Outside(Box):
     vrfs: list[Vrf] = Field(default_factory=list)
 
 
-Device = Annotated[Switch | Router | Firewall | Hub | Endpoint | Outside, Field(discriminator="kind")]
-KINDS = ("switch", "router", "firewall", "hub", "endpoint", "outside")
+Device = Annotated[Switch | Router | Firewall | Hub | AccessPoint | Endpoint | Outside, Field(discriminator="kind")]
+KINDS = ("switch", "router", "firewall", "hub", "access-point", "endpoint", "outside")
 DEFAULT_MODE = {
     "switch": "bridged",
     "hub": "bridged",
+    "access-point": "bridged",
     "firewall": "off",
     "router": "routed",
     "endpoint": "routed",

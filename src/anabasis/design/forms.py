@@ -167,6 +167,11 @@ def _takes_any(kind: Any) -> bool:
     return any(r.loss == "last" for r in refs)
 
 
+def model_of(kind: str) -> str:
+    """Return the model of a kind of device, by name."""
+    return "".join(part.capitalize() for part in kind.split("-"))
+
+
 def model_at(tree: Any, pointer: str) -> str | None:
     """Return the model of the thing at a pointer, by name; None where no thing is."""
     model = "Design"
@@ -175,7 +180,7 @@ def model_at(tree: Any, pointer: str) -> str | None:
         if isinstance(here, list):
             here = here[int(step)] if step.isdigit() and int(step) < len(here) else None
             if model == "Device" and isinstance(here, dict):
-                model = str(here.get("kind", "")).capitalize()
+                model = model_of(str(here.get("kind", "")))
             continue
         known = next((f for f in forms().get(model, []) if f.key == step), None)
         if known is None or known.model is None or not isinstance(here, dict):

@@ -17,12 +17,13 @@ from anabasis.errors import Problem, UnknownPlace
 MADE = {
     "port": "ports", "bundle": "lags", "subinterface": "subinterfaces", "vlan-interface": "vlan_interfaces", "loopback": "loopbacks",
     "vrrp": "vrrp", "vrf": "vrfs", "route": "routes", "zone": "zones", "rule": "rules", "translation": "nat", "answers": "answers",
-    "lease": "dhcp", "reservation": "reservations", "inline-pair": "wires", "unit": "units",
+    "lease": "dhcp", "reservation": "reservations", "inline-pair": "wires", "unit": "units", "ssid": "ssids",
 }  # fmt: skip
 """What can be made inside a thing -> the list it goes to."""
 _WORDS = {
     "ports": "Port",
     "lags": "Bundle",
+    "ssids": "SSID",
     "vlan_interfaces": "VLAN interface",
     "subinterfaces": "Subinterface",
     "loopbacks": "Loopback",
@@ -111,7 +112,7 @@ def link(tree: Tree, pointer: str) -> Link:
     if steps[0] == "cables":
         return Link("Cable", " — ".join(value), pointer)
     if steps[0] == "devices" and len(steps) == 2:
-        return Link(str(value["kind"]).capitalize(), str(value["name"]), pointer)
+        return Link(str(value["kind"]).capitalize().replace("-", " "), str(value["name"]), pointer)
     if steps[0] == "devices":
         word = _WORDS.get(steps[-2] if steps[-1].isdigit() else steps[-1], steps[-1])
         return Link(word, f"{tree['devices'][int(steps[1])]['name']} {_own_name(tree, steps, value)}".strip(), pointer)
@@ -195,7 +196,19 @@ def all_links(tree: Tree) -> list[Link]:
 
 def _inside(tree: Tree, at: str, device: dict[str, Any]) -> list[Link]:
     out: list[Link] = []
-    for kind in ("ports", "lags", "vlan_interfaces", "loopbacks", "zones", "rules", "nat", "answers", "units", "vrfs"):
+    for kind in (
+        "ports",
+        "lags",
+        "ssids",
+        "vlan_interfaces",
+        "loopbacks",
+        "zones",
+        "rules",
+        "nat",
+        "answers",
+        "units",
+        "vrfs",
+    ):
         for i, entry in enumerate(device.get(kind, [])):
             here = f"{at}/{kind}/{i}"
             out.append(link(tree, here))

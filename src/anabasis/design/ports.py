@@ -120,6 +120,26 @@ class Port(Membership):
     )
 
 
+class Ssid(Part):
+    """A wireless network of an access point: whoever joins it stands, untagged, in its VLAN (IEEE 802.11-2020 section 4.3)."""
+
+    name: Name
+    vlan: VlanOf
+    isolated: bool = Field(default=False, description="Its clients exchange no frames with each other.")
+    security: Literal["open", "own"] = Field(default="own", description="open = anybody in range joins it.")
+
+    def as_port(self, client: str | None = None) -> Port:
+        """Return the port that the bridge of the access point has for it: one for who is not there yet, one for each client."""
+        name = self.name if client is None else association(self.name, client)
+        membership = {"pvid": self.vlan, "untagged": [self.vlan], "accept": "untagged", "isolated": self.isolated}
+        return Port(name=name, note=self.note, **membership)  # type: ignore[arg-type]
+
+
+def association(ssid: str, client: str) -> str:
+    """Return what the port is called by which a client has joined an SSID (IEEE 802.11-2020 section 4.5.3: an association)."""
+    return f"{ssid} to {client}"
+
+
 class Lag(Membership):
     """A bundle of ports (IEEE 802.1AX)."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import chain, islice
 
-from anabasis.design.devices import DEFAULT_MODE, BridgingBox, Device, Endpoint, Firewall, Outside
+from anabasis.design.devices import DEFAULT_MODE, AccessPoint, BridgingBox, Device, Endpoint, Firewall, Outside
 from anabasis.design.document import Design
 from anabasis.design.iana import iana_services
 from anabasis.design.mentions import Mention, mentions
@@ -53,6 +53,16 @@ def port_names(device: Device) -> list[str]:
     return [p.name for p in device.ports]
 
 
+def ssid_names(device: Device) -> list[str]:
+    """Return the names of the wireless networks of a device."""
+    return [s.name for s in device.ssids] if isinstance(device, AccessPoint) else []
+
+
+def places_of(device: Device) -> list[str]:
+    """Return what one can be plugged into: ports, and wireless networks."""
+    return [*port_names(device), *ssid_names(device)]
+
+
 def mode_of(port: Membership, device: Device) -> str:
     """Return the mode of a port or bundle, with the default of its kind of device."""
     return port.mode or DEFAULT_MODE[device.kind]
@@ -94,7 +104,9 @@ def _unique_names(design: Design, sound: set[int]) -> Problems:
 def _unique_in_device(device: Device, d: int) -> Problems:
     at = ("devices", d)
     lags = device.lags if isinstance(device, BridgingBox) else []
-    yield from _twice(_named(device.ports, *at, "ports") + _named(lags, *at, "lags"), "the port or bundle")
+    wireless = _named(device.ssids, *at, "ssids") if isinstance(device, AccessPoint) else []
+    what = "the port or SSID" if wireless else "the port or bundle"
+    yield from _twice(_named(device.ports, *at, "ports") + _named(lags, *at, "lags") + wireless, what)
     yield from _derived(device, at)
     for kind, members in (("ports", device.ports), ("lags", lags)):
         for i, port in enumerate(members):
@@ -289,12 +301,18 @@ def _cables(design: Design) -> Problems:
                 yield Problem(where, message, repr(box), ", ".join(list(boxes)[:12]), hint)
                 continue
             if box not in ports:
-                ports[box] = dict.fromkeys(port_names(boxes[box]))
+                ports[box] = dict.fromkeys(places_of(boxes[box]))
             names = ports[box]
             if port not in names:
                 lag = port in [x.name for x in getattr(boxes[box], "lags", [])]
                 message = "a cable goes to a port, not to a bundle" if lag else f"{box} has no port of this name"
                 yield Problem(where, message, repr(port), ", ".join(list(names)[:12]), nearest(port, list(names)))
+            elif port in ssid_names(boxes[box]):
+                other = boxes.get(parse_end(cable[1 - k])[0])
+                if other is not None and other.kind != "endpoint":
+                    yield Problem(
+                        where, "only an endpoint joins an SSID", repr(cable[1 - k]), "the port of an endpoint"
+                    )
             elif (box, port) in taken:
                 yield Problem(where, f"{box}:{port} already holds the cable /cables/{taken[box, port]}")
             else:

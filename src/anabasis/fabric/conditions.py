@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from anabasis.design.devices import Device, Firewall
 from anabasis.design.document import Design
 from anabasis.design.notation import parse_end
-from anabasis.design.references import port_names, unit_names
+from anabasis.design.references import places_of, unit_names
 from anabasis.errors import Problem, UnknownPlace, nearest
 
 
@@ -35,7 +35,7 @@ def conditions_of(design: Design, failed: Iterable[str]) -> Conditions:
     Raises UnknownPlace for a part that is none, with the nearest name.
     """
     boxes = {b for d in design.devices for b in (d.name, *unit_names(d))}
-    ports = {f"{box}:{p}" for d in design.devices for box in unit_names(d) for p in port_names(d)}
+    ports = {f"{box}:{p}" for d in design.devices for box in unit_names(d) for p in places_of(d)}
     cables = {cable_name(map(parse_end, cable)) for cable in design.cables}
     known = boxes | ports | cables
     names = set()

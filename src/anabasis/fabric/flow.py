@@ -12,7 +12,7 @@ from collections import defaultdict, deque
 from collections.abc import Collection, Iterator
 from dataclasses import dataclass, field
 
-from anabasis.design.devices import BridgingBox, Device, Firewall
+from anabasis.design.devices import AccessPoint, BridgingBox, Device, Firewall
 from anabasis.design.document import Design
 from anabasis.design.notation import pointer
 from anabasis.design.ports import Lag, Layer3
@@ -435,6 +435,7 @@ def _devices(design: Design) -> dict[str, Device]:
 def _used(device: Device) -> frozenset[int]:
     """A device without a table of its own knows the plan and whatever its own ports name."""
     ports = [*device.ports, *getattr(device, "lags", [])]
+    ports += [s.as_port() for s in device.ssids] if isinstance(device, AccessPoint) else []
     used = {v for p in ports for v in (*p.untagged, *p.tagged, p.pvid) if v is not None}
     return frozenset(used | {v.vlan for v in getattr(device, "vlan_interfaces", [])})
 

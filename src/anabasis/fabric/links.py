@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
-from anabasis.design.devices import Device, Endpoint, Firewall, Outside
+from anabasis.design.devices import AccessPoint, Device, Endpoint, Firewall, Outside
 from anabasis.design.document import Design
 from anabasis.design.notation import parse_end, pointer
-from anabasis.design.ports import Port
-from anabasis.design.references import mode_of, unit_names
+from anabasis.design.ports import Port, association
+from anabasis.design.references import mode_of, ssid_names, unit_names
 from anabasis.fabric.conditions import Conditions, cable_name
 from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.wording import Reasoned
@@ -34,6 +34,8 @@ class PhysicalPort(Reasoned):
     """What takes it down; None while it is up."""
     free: bool
     """Nothing is plugged in, and nothing else keeps it down."""
+    line: str
+    """Its cable by the ends, `a:1--b:2`, as failures name it; empty without one."""
 
     @property
     def spot(self) -> Spot:
@@ -42,8 +44,19 @@ class PhysicalPort(Reasoned):
 
 
 def declared_ports(design: Design) -> Iterator[tuple[int, Device, str, Port, str]]:
-    """Yield (index, device, box, port, pointer) for every port of every box."""
+    """Yield (index, device, box, port, pointer) for every port of every box; of an SSID one for who is not there yet, and one for each client."""
+    joined: dict[Spot, list[str]] = {}
+    wireless = {d.name: set(ssid_names(d)) for d in design.devices if isinstance(d, AccessPoint)}
+    for cable in design.cables if wireless else ():
+        ends = [parse_end(e) for e in cable]
+        for near, far in (ends, ends[::-1]):
+            if near[1] in wireless.get(near[0], ()):
+                joined.setdefault(near, []).append(far[0])
     for d, device in enumerate(design.devices):
+        for i, ssid in enumerate(device.ssids if isinstance(device, AccessPoint) else []):
+            at = pointer("devices", d, "ssids", i)
+            for client in (None, *joined.get((device.name, ssid.name), ())):
+                yield d, device, device.name, ssid.as_port(client), at
         ports = list(enumerate(device.ports))
         for box in unit_names(device):
             if not ports and isinstance(device, Endpoint | Outside):
@@ -58,10 +71,16 @@ def physical_ports(design: Design, conditions: Conditions) -> dict[Spot, Physica
     A port is up when it is enabled, its box is alive, its cable is whole and the far port is enabled on a living box
     (docs/semantics.md, "Links": "up" is not circular). Cost: linear in ports and cables.
     """
-    far: dict[Spot, tuple[Spot, str]] = {}
+    far: dict[Spot, tuple[Spot, str, str]] = {}
+    wireless = {(d.name, s.name) for d in design.devices if isinstance(d, AccessPoint) for s in d.ssids}
     for i, (a, b) in enumerate(design.cables):
         one, two = parse_end(a), parse_end(b)
-        far[one], far[two] = (two, pointer("cables", i)), (one, pointer("cables", i))
+        name = cable_name((one, two))
+        if one in wireless:
+            one = one[0], association(one[1], two[0])
+        if two in wireless:
+            two = two[0], association(two[1], one[0])
+        far[one], far[two] = (two, pointer("cables", i), name), (one, pointer("cables", i), name)
     declared = list(declared_ports(design))
     stops = {
         (box, port.name): _stop(device, d, box, port, mode_of(port, device), at, conditions)
@@ -77,7 +96,7 @@ def physical_ports(design: Design, conditions: Conditions) -> dict[Spot, Physica
 
 def _lines(
     declared: Iterable[tuple[int, Device, str, Port, str]],
-    far: dict[Spot, tuple[Spot, str]],
+    far: dict[Spot, tuple[Spot, str, str]],
     stops: Mapping[Spot, Cause | None],
     conditions: Conditions,
 ) -> dict[Spot, PhysicalPort]:
@@ -85,12 +104,12 @@ def _lines(
     out: dict[Spot, PhysicalPort] = {}
     for _, device, box, port, at in declared:
         spot = (box, port.name)
-        other, cable = far.get(spot, (None, None))
-        cause = _line(spot, other, cable, at, stops, conditions)
+        other, cable, name = far.get(spot, (None, None, ""))
+        cause = _line(spot, other, cable, name, at, stops, conditions)
         if cause is None and other and cable:
             cause = _speeds(spot, port, at, cable, other, *ports[other])
         free = other is None and stops[spot] is None
-        out[spot] = PhysicalPort(box, device.name, port, mode_of(port, device), at, other, cable, cause, free)
+        out[spot] = PhysicalPort(box, device.name, port, mode_of(port, device), at, other, cable, cause, free, name)
     return out
 
 
@@ -139,6 +158,7 @@ def _line(
     spot: Spot,
     other: Spot | None,
     cable: str | None,
+    name: str,
     at: str,
     stops: Mapping[Spot, Cause | None],
     conditions: Conditions,
@@ -147,7 +167,6 @@ def _line(
         return stops[spot]
     if other is None:
         return because(Layer.LINK, Wrong.NO_CABLE, at, port=label(spot))
-    name = cable_name((spot, other))
     if name in conditions.failed:
         return because(Layer.LINK, Wrong.CABLE_BROKEN, cable or at, cable=name)
     return stops[other]

@@ -122,6 +122,7 @@ class Says(Enum):
     UNUSED_ZONE = ("unused", "zone")
     UNUSED_ANSWERS = ("unused", "answers")
     ROUTE_NEVER_WINS = ("unused", "route")
+    SSID_OPEN = ("ssid-open", "")
     # failover
     PAIR_UNSETTLED = ("pair-unsettled", "")
     PAIR_UNLIKE = ("pair-unlike", "")

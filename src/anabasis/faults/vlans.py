@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from anabasis.design.devices import DEFAULT_MODE
 from anabasis.design.notation import pointer
 from anabasis.faults.kinds import FaultKind, Look, Made, out, put
 
@@ -14,7 +15,7 @@ FOREIGN = 777
 def _bridged(look: Look) -> Iterator[tuple[int, str, dict[str, object]]]:
     for d, at, port in look.every_member():
         kind = look.devices[d]["kind"]
-        if port.get("mode", "bridged" if kind == "switch" else "off") == "bridged" and kind in ("switch", "firewall"):
+        if kind in ("switch", "firewall", "access-point") and port.get("mode", DEFAULT_MODE[kind]) == "bridged":
             yield d, at, port
 
 

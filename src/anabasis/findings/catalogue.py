@@ -417,6 +417,12 @@ CATALOGUE = {
             "routing",
             "A host with an address of its own stands inside a range that a DHCP server hands out.",
         ),
+        Kind(
+            "ssid-open",
+            "risks",
+            "segments",
+            "An SSID without security leads into a VLAN that is not for visitors.",
+        ),
         Kind("pair-port-down", "risks", "failover", "A port works on one unit of a pair and not on the other."),
         Kind(
             "drill-missing",

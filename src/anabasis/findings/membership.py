@@ -8,7 +8,8 @@ from dataclasses import replace
 from itertools import combinations
 
 from anabasis.design import MembershipCell, Patch, set_membership, set_memberships
-from anabasis.design.devices import BridgingBox
+from anabasis.design.devices import AccessPoint, BridgingBox
+from anabasis.design.notation import pointer
 from anabasis.fabric import (
     Attachment,
     Break,
@@ -35,6 +36,7 @@ def check(site: Site) -> Iterator[Finding]:
     yield from _apart(site)
     yield from _bare(site)
     yield from _foreign(site)
+    yield from _open_air(site)
     for segment in site.segments.all:
         if len(segment.vlan_ids) > 1:
             yield finding(Says.MERGED, segment.pointer, vlans=segment.vlan_ids, segment=segment.name)
@@ -75,10 +77,10 @@ def _islands(site: Site) -> Iterator[Finding]:
 
 
 def _parted(site: Site, parts: list[Segment]) -> tuple[Break, Attachment, Attachment]:
-    """Return what parts the islands of a VLAN, and between whom: where a cable leads, before where none does at all."""
+    """Return what parts the islands of a VLAN, and between whom: where a cable leads, before where none does at all; what is kept apart on purpose comes last."""
     standing = [p.attachments[0] for p in parts if p.attachments][:4]
     found = [(why_apart(site.fabric, a, b), a, b) for a, b in combinations(standing, 2)]
-    return min(found, key=lambda f: f[0].cause.wrong == Wrong.NO_WAY)
+    return min(found, key=lambda f: (f[0].cause.wrong == Wrong.KEPT_APART, f[0].cause.wrong == Wrong.NO_WAY))
 
 
 def _apart(site: Site) -> Iterator[Finding]:
@@ -166,6 +168,19 @@ def _foreign(site: Site) -> Iterator[Finding]:
                 host=far.box,
                 vlans=foreign,
             )
+
+
+def _open_air(site: Site) -> Iterator[Finding]:
+    """SSIDs that anybody in range joins, in VLANs that are not for visitors."""
+    plan = {v.id: v for v in site.design.vlans}
+    for d, device in enumerate(site.design.devices):
+        for i, ssid in enumerate(device.ssids if isinstance(device, AccessPoint) else []):
+            vlan = plan.get(ssid.vlan)
+            if ssid.security == "open" and vlan is not None and vlan.purpose != "visitors":
+                at = pointer("devices", d, "ssids", i)
+                mend = [{"op": "replace", "path": f"{at}/security", "value": "own"}]
+                where = {"device": device.name, "vlan": vlan.id, "name": vlan.name}
+                yield finding(Says.SSID_OPEN, at, mend=mend, ssid=ssid.name, values=where)
 
 
 def _pvid(site: Site, port: LinkPort) -> Iterator[Finding]:

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from anabasis.design import Patch
 from anabasis.design.notation import parse_address
+from anabasis.fabric import is_edge
 from anabasis.facts import Cause, Layer, Says, Wrong
 from anabasis.findings.catalogue import Finding, finding
 from anabasis.findings.mends import first_that_helps, switched_on
@@ -36,10 +37,16 @@ def check(verdicts: Verdicts) -> Iterator[Finding]:
             continue
         if verdict.verdict == "some" and cause.layer in (Layer.ROUTE, Layer.ZONE, Layer.ANSWERS):
             continue  # some of a pair may be meant to be closed
-        if cause.root.layer in LOST and cause.root.wrong != Wrong.HOST_WITHOUT:
+        if cause.root.layer in LOST and cause.root.wrong != Wrong.HOST_WITHOUT and not _on_purpose(site, cause.root):
             harmed[cause.root.wrong, cause.root.guilty].append(verdict)
     for pairs in harmed.values():
         yield _finding(verdicts, pairs)
+
+
+def _on_purpose(site: Site, cause: Cause) -> bool:
+    """Tell whether two hosts are kept apart by the ports they stand on: no fault, wherever their segment has fallen apart besides."""
+    ports = [p for p in site.fabric.ports.values() if p.pointer in cause.guilty]
+    return cause.wrong == Wrong.KEPT_APART and all(is_edge(p, site.fabric) for p in ports)
 
 
 def _finding(verdicts: Verdicts, pairs: list[Verdict]) -> Finding:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anabasis.design.devices import BridgingBox, Firewall, Limits
+from anabasis.design.devices import AccessPoint, BridgingBox, Firewall, Limits
 from anabasis.design.notation import pointer
 from anabasis.design.ports import Membership
 from anabasis.fabric import member_vlans
@@ -20,6 +20,9 @@ def check(site: Site) -> Iterator[Finding]:
     """All of them."""
     used: set[int] = set()
     for d, device in enumerate(site.design.devices):
+        if isinstance(device, AccessPoint):
+            used |= {s.vlan for s in device.ssids}
+            used |= {v for p in device.ports for v in member_vlans(p)}
         if not isinstance(device, BridgingBox):
             continue
         own = set(device.vlans or ())

@@ -13,7 +13,8 @@ from anabasis.design import Design, Tree, parse_design
 from anabasis.design.devices import Device
 from anabasis.design.notation import end_asked, parse_end, pointer
 from anabasis.design.pointers import lies_in
-from anabasis.design.references import port_names, unit_names
+from anabasis.design.ports import association
+from anabasis.design.references import places_of, ssid_names, unit_names
 from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import UNTAGGED, Attachment, Conditions, forwarding_units, own_line
 from anabasis.facts import Cause, Layer, Wrong, because
@@ -82,6 +83,9 @@ class _Probe:
         self.known, self.box, self.port, self.tag = known, box, port, tag
         taken = {d.name for d in known.design.devices}
         self.name = next(n for n in (LAPTOP, *(f"{LAPTOP} {k}" for k in range(2, 99))) if n not in taken)
+        wireless = port in ssid_names(known.fabric.devices[box])
+        self.spot = (box, association(port, self.name) if wireless else port)
+        """The port its frames come in by: of an SSID that of its own association."""
 
     def answer(self) -> Plug:
         """Ask for a lease, and see what is reached with it."""
@@ -89,7 +93,7 @@ class _Probe:
         attachment = next(
             (t for t in site.fabric.attachments if t.device == self.name and t.form == (self.tag or UNTAGGED)), None
         )
-        line = site.fabric.ports[self.box, self.port]
+        line = site.fabric.ports[self.spot]
         if attachment is None or not line.up:
             cause = line.cause or (own_line(site.fabric, attachment) if attachment is not None else None)
             return _stopped(cause or because(Layer.LINK, Wrong.TAKES_NO_HOST, line.pointer, port=line.label))
@@ -175,7 +179,7 @@ class _Probe:
 
     def _vlan(self, site: Site) -> tuple[int | None, Cause | None]:
         """Return the VLAN the port puts the laptop's frames into, or why it drops them; (None, None) where no VLAN is in play."""
-        port = site.fabric.ports[self.box, self.port]
+        port = site.fabric.ports[self.spot]
         if not port.bridges or site.fabric.tables[port.box] is None:
             return None, None
         return site.fabric.classify((port.spot, self.tag or UNTAGGED))
@@ -252,8 +256,8 @@ def _find(design: Design, place: str, conditions: Conditions) -> tuple[str, str]
             [Problem("", "there is no device of this name", repr(box), ", ".join(names[:14]), nearest(box, names))]
         )
     unit, device = boxes[box]
-    if port not in port_names(device):
-        names = port_names(device)
+    names = places_of(device)
+    if port not in names:
         problem = Problem(
             "", f"{box} has no port of this name", repr(port), ", ".join(names[:14]), nearest(port, names)
         )
@@ -267,7 +271,8 @@ def with_laptop(
     """Return the design with the laptop on the port, in the place of whatever is plugged in there; every pointer stays what it was."""
     tree: Tree = design.model_dump(mode="json", by_alias=True, exclude_unset=True)
     cables = [list(c) for c in tree.get("cables", [])]
-    held = next((c for c in cables if spot in (parse_end(c[0]), parse_end(c[1]))), None)
+    wireless = any(spot == (d.name, s) for d in design.devices for s in ssid_names(d))  # takes one more
+    held = next((c for c in cables if spot in (parse_end(c[0]), parse_end(c[1])) and not wireless), None)
     if held is None:
         held = []
         cables.append(held)

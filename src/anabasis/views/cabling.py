@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from anabasis.design.notation import pointer
-from anabasis.design.ports import Lag
-from anabasis.design.references import unit_names
-from anabasis.fabric import ALL_WELL, Conditions, Fabric, LinkPort, PhysicalPort, bridged_zone, cable_name
+from anabasis.design.ports import Lag, association
+from anabasis.design.references import port_names, ssid_names, unit_names
+from anabasis.fabric import ALL_WELL, Conditions, Fabric, LinkPort, PhysicalPort, bridged_zone
 from anabasis.wording import say
 
-TIERS = {"outside": 0, "router": 1, "firewall": 2, "switch": 3, "hub": 4, "endpoint": 5}
+TIERS = {"outside": 0, "router": 1, "firewall": 2, "switch": 3, "hub": 4, "access-point": 4, "endpoint": 5}
 
 
 @dataclass(frozen=True)
@@ -74,7 +74,7 @@ class CableLine:
     carried: list[CarriedEnd]
     """What each of the two ends carries."""
     kind: str
-    """`data`, `inline` (an end of an inline pair) or `heartbeat`, whatever its state."""
+    """`data`, `inline` (an end of an inline pair), `wireless` (a client of an SSID) or `heartbeat`, whatever its state."""
     bundle: str | None
     """What a bundle is called at its ends, or None for a single cable."""
     state: str
@@ -103,7 +103,8 @@ def cabling(fabric: Fabric, conditions: Conditions = ALL_WELL) -> Cabling:
     for d, device in enumerate(fabric.design.devices):
         for box in unit_names(device):
             mine = [(m, p) for (owner, _), (m, p) in physical.items() if owner == box]
-            mine.sort(key=lambda entry: [x.name for x in device.ports].index(entry[0].port.name) if device.ports else 0)
+            order = [*(p.name for p in device.ports), *ssid_names(device)]
+            mine.sort(key=lambda entry: order.index(entry[0].port.name) if entry[0].port.name in order else len(order))
             standby = bool(mine) and not mine[0][1].forwarding
             jacks = [_jack(m, p) for m, p in mine]
             tier, at, dead = TIERS[device.kind], pointer("devices", d), bool({box, device.name} & conditions.failed)
@@ -144,14 +145,14 @@ def _line(
     pairs: list[tuple[PhysicalPort, PhysicalPort]],
     conditions: Conditions,
 ) -> CableLine:
-    names = [cable_name((a.spot, b.spot)) for a, b in pairs]
+    names = [a.line for a, _ in pairs]
     bundled = [p.settings.name for p in (one, two) if isinstance(p.settings, Lag)]
     state, reason = _state(fabric, one, two, pairs)
     return CableLine(
         [one.box, two.box],
-        [[a.port.name for a, _ in pairs], [b.port.name for _, b in pairs]],
+        [[_called(fabric, a) for a, _ in pairs], [_called(fabric, b) for _, b in pairs]],
         [_carried(one), _carried(two)],
-        next((k for k in ("heartbeat", "inline") if k in (one.mode, two.mode)), "data"),
+        _kind(fabric, one, two),
         " — ".join(dict.fromkeys(bundled)) or None,
         state,
         reason,
@@ -159,6 +160,22 @@ def _line(
         names,
         [n for n in names if n in conditions.failed],
     )
+
+
+def _kind(fabric: Fabric, one: LinkPort, two: LinkPort) -> str:
+    for port in (one, two):
+        if port.mode in ("heartbeat", "inline"):
+            return port.mode
+        if port.kind == "access-point" and port.settings.name not in port_names(fabric.devices[port.box]):
+            return "wireless"
+    return "data"
+
+
+def _called(fabric: Fabric, port: PhysicalPort) -> str:
+    """Return the port of one end of a line; of a client's association the SSID it joined."""
+    client = port.far[0] if port.far else ""
+    ssids = ssid_names(fabric.devices[port.box])
+    return next((s for s in ssids if association(s, client) == port.port.name), port.port.name)
 
 
 def _carried(port: LinkPort) -> CarriedEnd:

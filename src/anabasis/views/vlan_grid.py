@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from anabasis.design.devices import BridgingBox, Firewall
+from anabasis.design.devices import AccessPoint, BridgingBox, Firewall
 from anabasis.design.notation import pointer
 from anabasis.design.ports import Lag
 from anabasis.fabric import LinkPort, Segments
@@ -93,7 +93,7 @@ def _order(segments: Segments) -> list[str]:
     """Walk from device to device along the cables, the firewall first, so that neighbours stand side by side."""
     fabric = segments.fabric
     index = {d.name: n for n, d in enumerate(fabric.design.devices)}
-    bridging = [d.name for d in fabric.design.devices if isinstance(d, BridgingBox)]
+    bridging = [d.name for d in fabric.design.devices if isinstance(d, BridgingBox | AccessPoint)]
     near: dict[str, set[str]] = {name: set() for name in bridging}
     for port in fabric.ports.values():
         far = fabric.devices[port.peer[0]].name if port.peer else None
@@ -120,7 +120,7 @@ def _columns(segments: Segments, device: str, before: list[str]) -> list[LinkPor
 
     def side(port: LinkPort) -> int:
         far = fabric.devices[port.peer[0]] if port.peer else None
-        if not isinstance(far, BridgingBox):
+        if not isinstance(far, BridgingBox | AccessPoint):
             return 1
         return 0 if far.name in before else 2
 

@@ -125,6 +125,7 @@ SAID: dict[Says, str] = {
     Says.UNUSED_ZONE: "{device}: zone {name} is used nowhere.",
     Says.UNUSED_ANSWERS: "{device}: the answers {name} is used nowhere.",
     Says.ROUTE_NEVER_WINS: "{device}: the route to {to} by {by} never wins: {interface} is in that subnet itself.",
+    Says.SSID_OPEN: "Anybody in range joins {ssid} of {device}, and stands in VLAN {vlan} ({name}), which is not for visitors.",
     Says.PAIR_UNSETTLED: "{device} has two units and no failover settings: they do not know each other.",
     Says.PAIR_UNLIKE: "{one} and {two} differ ({traits:unlike}): units of a pair must be alike, or they refuse each other.",
     Says.PAIR_CABLED_UNLIKE: "{has}:{port} is cabled, {lacks}:{port} is not: when {lacks} is active, what is there is cut off.",

@@ -3570,7 +3570,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "switch" | "router" | "firewall" | "hub" | "endpoint" | "outside";
+            kind: "switch" | "router" | "firewall" | "hub" | "access-point" | "endpoint" | "outside";
             /** Name */
             name: string;
             /**

@@ -17,7 +17,7 @@ from anabasis.design.ports import Protocol
 from anabasis.design.whereabouts import device_entry, port_entry, port_names
 from anabasis.errors import InputRefused, Problem, UnknownPlace, nearest
 
-Kind = Literal["switch", "router", "firewall", "hub", "endpoint", "outside"]
+Kind = Literal["switch", "router", "firewall", "hub", "access-point", "endpoint", "outside"]
 SILENT = ("name", "note", "speed_mbps", "duplex", "mtu", "tag_protocol", "enabled")
 """What a port may say and still says nothing of VLANs and layers."""
 

@@ -131,6 +131,16 @@ def _port(raw: Tree, owner: Tree, at: str) -> Tree:
     return {"name": str(max(numbers, default=0) + 1)} if len(numbers) == len(names) else {"name": ""}
 
 
+def _ssid(raw: Tree, owner: Tree, at: str) -> Tree:
+    """In the first VLAN of visitors without one here, else in the first without."""
+    taken = {s["vlan"] for s in owner.get("ssids", [])}
+    free = [v for v in raw.get("vlans", []) if v["id"] not in taken]
+    vlan = next((v for v in free if v.get("purpose") == "visitors"), free[0] if free else None)
+    name = _free(_names(owner, "ssids", "ports"), str(vlan["name"]) if vlan else "air")
+    visiting = vlan is not None and vlan.get("purpose") == "visitors"
+    return {"name": name, "vlan": vlan["id"] if vlan else 0, "isolated": visiting, "security": "own"}
+
+
 def _vlans_here(raw: Tree, taken: set[int]) -> Iterator[Tree]:
     """Yield the VLANs that nobody has an interface in, those with a subnet first."""
     yield from sorted(
@@ -295,7 +305,8 @@ KINDS: dict[str, Kind] = {
     "addresses": Kind("Address set", "addresses", ("design",), _named("set", "addresses", members=[]), "AddressSet"),
     "services": Kind("Service set", "services", ("design",), _named("set", "services", members=[]), "ServiceSet"),
     "expectation": Kind("Expectation", "expectations", ("design",), _expectation, "Expectation"),
-    "port": Kind("Port", "ports", (*BRIDGING, "hub", "endpoint", "outside"), _port, "Port"),
+    "port": Kind("Port", "ports", (*BRIDGING, "hub", "access-point", "endpoint", "outside"), _port, "Port"),
+    "ssid": Kind("SSID", "ssids", ("access-point",), _ssid, "Ssid"),
     "bundle": Kind("Bundle", "lags", BRIDGING, _bundle, "Lag"),
     "subinterface": Kind("Subinterface", "subinterfaces", ("port",), _subinterface, "Subinterface"),
     "vlan-interface": Kind("VLAN interface", "vlan_interfaces", BRIDGING, _vlan_interface, "VlanInterface"),

@@ -17,7 +17,7 @@ export function modeOf(fields: FormField[], value: Record<string, unknown>, kind
   if (!field) return null;
   const said = value["mode"];
   if (typeof said === "string") return said;
-  return kind === "switch" || kind === "hub" ? "bridged" : kind === "firewall" ? "off" : "routed";
+  return ["switch", "hub", "access-point"].includes(kind) ? "bridged" : kind === "firewall" ? "off" : "routed";
 }
 
 /** Keys that stand in every form, said or not: what one comes to change. */

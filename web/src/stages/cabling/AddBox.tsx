@@ -4,7 +4,7 @@ import { useMakePreview, workedOut } from "../../api/making";
 import { Segmented } from "../../parts/Segmented";
 import type { StageProps } from "../../shell/parts";
 import { KindSign } from "./Drawing";
-import { BOX_KINDS, type BoxKind, nameFor, PORTS_FOR } from "./model";
+import { BOX_KINDS, type BoxKind, kindWord, nameFor, PORTS_FOR } from "./model";
 
 interface Props extends Pick<StageProps, "design" | "change"> {
   /** Names that are taken. */
@@ -44,7 +44,7 @@ export function AddBox({ design, change, names, large = false }: Props) {
             <svg width="20" height="15" viewBox="4 0 20 15" aria-hidden="true" className={k === kind ? "[&_g]:stroke-neutral-content" : ""}>
               <KindSign kind={k} middle={7.5} />
             </svg>
-            {k === "endpoint" ? "host" : k}
+            {kindWord(k)}
           </>,
         ])}
       />

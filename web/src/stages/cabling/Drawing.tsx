@@ -91,7 +91,7 @@ function BoxMark({ box, at, picked, offering, onPick, onJack }: BoxProps) {
       <g
         role="button"
         tabIndex={0}
-        aria-label={`${box.kind} ${box.name}${box.failed ? ", has failed" : box.standby ? ", stands by" : ""}`}
+        aria-label={`${box.kind.replace("-", " ")} ${box.name}${box.failed ? ", has failed" : box.standby ? ", stands by" : ""}`}
         data-box={box.name}
         data-tier={box.tier}
         className="cursor-pointer"
@@ -148,7 +148,7 @@ function BoxMark({ box, at, picked, offering, onPick, onJack }: BoxProps) {
   );
 }
 
-/** What kind of box it is: a wave outside, a fork for routers, two posts and a bar for firewalls, a comb for switches, a star for hubs, a dot for hosts. */
+/** What kind of box it is: a wave outside, a fork for routers, two posts and a bar for firewalls, a comb for switches, a star for hubs, a mast with waves for access points, a dot for hosts. */
 export function KindSign({ kind, middle }: { kind: string; middle: number }) {
   return (
     <g transform={`translate(8 ${middle - 7})`} fill="none" className="stroke-base-content" strokeWidth="1.500" strokeLinecap="round" strokeLinejoin="round">
@@ -157,6 +157,7 @@ export function KindSign({ kind, middle }: { kind: string; middle: number }) {
       {kind === "firewall" && <path d="M1.500 1v12M10.500 1v12M1.500 7h9" />}
       {kind === "switch" && <path d="M0 3h12M1.500 3v8M6 3v8M10.500 3v8" />}
       {kind === "hub" && <path d="M6 2v10M1 4.500l10 5M11 4.500l-10 5" />}
+      {kind === "access-point" && <path d="M6 13V9.500M3 7.500a4 4 0 0 1 6 0M.8 4.800a7.200 7.200 0 0 1 10.400 0" />}
       {kind === "endpoint" && <circle cx="6" cy="7" r="3.200" />}
     </g>
   );
@@ -213,7 +214,7 @@ function LineMark({ line, zones, points, tooth, picked, onPick }: LineProps) {
           fill="none"
           className={picked ? "stroke-accent" : TONE[line.state]}
           strokeWidth={line.bundle ? 5.5 : 1.7}
-          strokeDasharray={DASH[line.state]}
+          strokeDasharray={line.kind === "wireless" ? "1 4" : DASH[line.state]}
           strokeLinejoin="round"
         />
         {line.bundle && <path d={path} fill="none" className="stroke-base-100" strokeWidth="2.400" strokeLinejoin="round" />}

@@ -179,18 +179,39 @@ export const STATE_WORDS: Record<string, string> = {
   heartbeat: "heartbeat",
 };
 
-export const BOX_KINDS = ["switch", "firewall", "router", "outside", "endpoint", "hub"] as const;
+export const BOX_KINDS = ["switch", "firewall", "router", "access-point", "outside", "endpoint", "hub"] as const;
 export type BoxKind = (typeof BOX_KINDS)[number];
 
 /** How ports are called where nobody says otherwise. */
-export const PORTS_FOR: Record<BoxKind, string> = { switch: "1-24", firewall: "1-8", router: "1-4", outside: "", endpoint: "", hub: "1-4" };
+export const PORTS_FOR: Record<BoxKind, string> = {
+  switch: "1-24",
+  firewall: "1-8",
+  router: "1-4",
+  "access-point": "1",
+  outside: "",
+  endpoint: "",
+  hub: "1-4",
+};
 
-const CALLED: Record<BoxKind, string> = { switch: "sw", firewall: "gate", router: "router", outside: "internet", endpoint: "host", hub: "hub" };
+const CALLED: Record<BoxKind, string> = {
+  switch: "sw",
+  firewall: "gate",
+  router: "router",
+  "access-point": "ap",
+  outside: "internet",
+  endpoint: "host",
+  hub: "hub",
+};
+
+/** What a kind of box is called. */
+export function kindWord(kind: string): string {
+  return kind === "endpoint" ? "host" : kind.replace("-", " ");
+}
 
 /** A name for a new box that is free. */
 export function nameFor(kind: BoxKind, names: string[]): string {
   const base = CALLED[kind];
-  const counted = kind === "switch" || kind === "endpoint";
+  const counted = kind === "switch" || kind === "endpoint" || kind === "access-point";
   if (!counted && !names.includes(base)) return base;
   for (let k = counted ? 1 : 2; ; k++) {
     const name = counted ? `${base}${k}` : `${base}-${k}`;
