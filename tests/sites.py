@@ -230,6 +230,28 @@ def fences(draw: st.DrawFn) -> Tree:
 
 
 @st.composite
+def domain_of(draw: st.DrawFn, interfaces: list[str], router_id: str) -> Tree:
+    """Return how one router takes part in OSPF, mostly so that it has neighbours."""
+    said = [
+        {
+            "interface": name,
+            "area": draw(st.sampled_from("0001")),
+            "cost": draw(st.integers(1, 3)),
+            "passive": draw(st.sampled_from((False, False, True))),
+        }
+        for name in draw(st.lists(st.sampled_from(interfaces), unique=True, max_size=4))
+    ]
+    told: list[Tree] = [{"from": draw(st.sampled_from(("connected", "static"))), "type": draw(st.sampled_from((1, 2)))}]
+    default = draw(st.sampled_from(("never", "when-known", "always")))
+    return {
+        "router_id": router_id,
+        "interfaces": said,
+        "redistribute": told if draw(st.booleans()) else [],
+        "announce_default": default,
+    }
+
+
+@st.composite
 def access_points(draw: st.DrawFn) -> Tree:
     """Return an access point with a few wireless networks."""
     ssids = [
@@ -277,6 +299,11 @@ def sites(draw: st.DrawFn) -> Tree:
         last.append(trunk("ml", 12, 13))
         devices.append(draw(inner_router()))
         cables.append([f"{names[-1]}:ml", "ml:1"])
+    boxes = {d["name"]: d for d in devices}
+    if {"fw", "ml"} <= boxes.keys() and draw(st.integers(0, 2)) == 0:
+        tags = [s["tag"] for s in boxes["fw"]["ports"][0]["subinterfaces"] if "vrf" not in s]
+        boxes["fw"]["vrfs"][0]["ospf"] = draw(domain_of([f"t.{v}" for v in tags] + ["s"], "10.255.0.1"))
+        boxes["ml"]["vrfs"][0]["ospf"] = draw(domain_of(["vlan12", "vlan13"], "10.255.0.2"))
     if draw(st.booleans()):
         address = draw(st.sampled_from(("10.64.11.9/24", "10.64.12.9/24", "10.64.13.15/24")))
         gateway = draw(st.sampled_from(({}, {}, {"gateway": "10.64.12.2"}, {"gateway": "10.64.11.1"})))

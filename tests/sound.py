@@ -1,7 +1,7 @@
 """Sound sites of an invented harbour, different for every seed: nothing breaks in them, and whoever should reach whom does.
 
 They hold switches and bundles, subinterfaces and VLAN interfaces, bridged and inline ports, a multilayer switch behind the firewall, two
-firewalls in series, translation once and twice, leases and clients, access points, and failover pairs; not every site all of them.
+firewalls in series, translation once and twice, leases and clients, access points, routes learnt by OSPF, and failover pairs; not every site all of them.
 """
 
 from __future__ import annotations
@@ -119,6 +119,9 @@ def sound_site(seed: int) -> Tree:
         inline_pair(s, shed, plain[-1], rng)
     if pair:
         second_unit(s)
+    more = Random(f"{seed}/ospf")
+    if deck and more.random() < 0.5:
+        learn(s, rim, more)
     air = Random(f"{seed}/air")
     if air.random() < 0.4:
         wireless(s, quay, plain, air)
@@ -405,6 +408,28 @@ def inline_pair(s: Sound, shed: Tree, vlan: int, rng: Random) -> None:
         }
     )
     s.cables += [["shed:guarded", "guard:1"], ["guard:2", f"h{vlan}-guarded:1"]]
+
+
+def learn(s: Sound, rim: Tree, rng: Random) -> None:
+    """Let the firewall and the multilayer switch behind it learn from each other what they were told by hand."""
+    deck = next(d for d in s.devices if d["name"] == "deck")
+    names = {v["id"]: v["name"] for v in s.vlans}
+    gone = [v for v in names if names[v] in ("lab", "store")]
+    rim["vrfs"][0]["routes"] = [r for r in rim["vrfs"][0]["routes"] if r["to"] not in [f"10.64.{v}.0/24" for v in gone]]
+    deck["vrfs"][0]["routes"] = []
+    near = next(e["name"] for key in ("ports", "lags") for e in rim[key] if e["name"].startswith("to-deck"))
+    link = {"network": "point-to-point"} if rng.random() < 0.5 else {}
+    area = rng.choice(("0", "3"))
+    rim["vrfs"][0]["ospf"] = {
+        "router_id": "10.255.0.1", "interfaces": [{"interface": near, "area": area, **link}],
+        "announce_default": "when-known", "redistribute": [{"from": "connected"}],
+    }  # fmt: skip
+    way = next(v for v in names if names[v] == "deck-link")
+    deck["vrfs"][0]["ospf"] = {
+        "router_id": "10.255.0.2",
+        "interfaces": [{"interface": f"vlan{way}", "area": area, **link}]
+        + [{"interface": f"vlan{v}", "area": area, "passive": True} for v in gone],
+    }
 
 
 def wireless(s: Sound, quay: Tree, plain: list[int], rng: Random) -> None:

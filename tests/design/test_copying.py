@@ -32,7 +32,7 @@ def test_onto_itself_is_nothing(demo: Loaded) -> None:
     [
         (CopyPort("hall-sv", "1", "2"), "did you mean 'hall-sw'"),
         (CopyPort("hall-sw", "77", "2"), "no port of this name"),
-        (CopyPort("hall-sw", "1", "2-9"), "'9'"),
+        (CopyPort("hall-sw", "1", "2-10"), "'10'"),
         (CopyPort("hall-sw", "1", " , "), "names no port"),
         (CopyPort("hall-sw", "1", "1-999999"), "range this long"),
     ],

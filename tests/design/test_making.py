@@ -71,14 +71,18 @@ def test_patterns_that_name_no_ports(text: str) -> None:
         port_names_of(text)
 
 
+LAB_VRF = "/devices/7/vrfs/0"
+
+
 def owners(raw: dict[str, Any]) -> list[str]:
     """Return every pointer at which something may be made."""
     out = [""]
     for d, device in enumerate(raw.get("devices", [])):
         out.append(f"/devices/{d}")
-        for key in ("ports", "lags", "vrfs", "dhcp", "vlan_interfaces"):
+        for key in ("ports", "lags", "vrfs", "dhcp" if device["kind"] != "endpoint" else "", "vlan_interfaces"):
             for i, entry in enumerate(device.get(key, [])):
                 out.append(f"/devices/{d}/{key}/{i}")
+                out += [f"/devices/{d}/{key}/{i}/ospf"] if "ospf" in entry else []
                 out += [f"/devices/{d}/{key}/{i}/subinterfaces/{k}" for k in range(len(entry.get("subinterfaces", [])))]
     return out
 
@@ -86,18 +90,19 @@ def owners(raw: dict[str, Any]) -> list[str]:
 def test_every_kind_can_be_proposed_and_made_wherever_it_belongs(demo: Loaded) -> None:
     """Law: a proposal is made, or refused for what a person has yet to say; nothing else ever happens."""
     made = dict.fromkeys(KINDS, 0)
-    for at in owners(demo.raw):
+    raw = apply(demo.raw, make(demo.raw, NewThing("ospf", LAB_VRF, {"router_id": "10.64.171.2"})))[0]
+    for at in owners(raw):
         for kind in KINDS:
             try:
-                wanted = fresh(demo.raw, kind, at)
+                wanted = fresh(raw, kind, at)
             except (UnknownPlace, InputRefused):
                 continue
             try:
-                apply(demo.raw, make(demo.raw, NewThing(kind, at, wanted.value)))
+                apply(raw, make(raw, NewThing(kind, at, wanted.value)))
             except InputRefused:
                 continue
             made[kind] += 1
-    asks = {"vlan", "addresses", "services", "expectation", "reservation", "inline-pair", "unit"}
+    asks = {"vlan", "addresses", "services", "expectation", "reservation", "inline-pair", "unit", "stub-area"}
     assert {k for k, n in made.items() if not n} <= asks
 
 

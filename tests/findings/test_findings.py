@@ -66,6 +66,11 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
     ("watch-idle", [put(f"{GATE}/ports/-", {"name": "20", "mode": "off"}), put(f"{FAILOVER}/watch/-", "20")], True),
     ("sessions-unsynced", [put(f"{FAILOVER}/sync_sessions", False, "replace")], True),
     ("secret-default", [put(f"{FAILOVER}/secret", "default", "replace")], False),
+    (
+        "ssid-open",
+        [put("/devices/16/ssids/1/security", "open", "replace")],
+        True,
+    ),
     ("drill-missing", [put(f"{FAILOVER}/drills", [], "replace")], False),
     ("bundle-down", [put(f"{TANK}/lags/0/protocol", "static")], True),
     ("bundle-short", [put(f"{HALL}/ports/8/enabled", False)], False),

@@ -143,11 +143,11 @@ class ForwardingPlane:
         alike: dict[tuple[Network, tuple[int, int, int]], list[int]] = {}
         for _, rank, k in usable:
             alike.setdefault((table.routes[k].to, rank), []).append(k)
-        rounds = max((len(a) for a in alike.values() if table.routes[a[0]].origin == "static"), default=1)
+        rounds = max((len(a) for a in alike.values() if table.routes[a[0]].shares), default=1)
         fibs = [np.full(self.classes.count, -1, dtype=np.int32) for _ in range(rounds)]
         for _, rank, k in sorted(usable, key=lambda u: (u[0], tuple(-x for x in u[1]), -u[2])):
             several = alike[table.routes[k].to, rank]
-            shares = len(several) > 1 and table.routes[k].origin == "static"
+            shares = len(several) > 1 and table.routes[k].shares
             classes = self.classes.held([span_of(table.routes[k].to)])
             for turn, fib in enumerate(fibs):
                 fib[classes] = several[turn % len(several)] if shares else k

@@ -53,6 +53,9 @@ Name = Annotated[str, _checked(notation.parse_name)]
 BoxName = Annotated[str, _checked(notation.parse_box_name)]
 """The name of a device or a unit."""
 AddressText = Annotated[str, _checked(notation.parse_address)]
+RouterId = Annotated[str, _checked(notation.parse_router_id)]
+AreaText = Annotated[str, _checked(notation.parse_area)]
+"""An OSPF area: a number, or four with dots (RFC 2328 section 4.5)."""
 PrefixText = Annotated[str, _checked(notation.parse_prefix)]
 InterfaceText = Annotated[str, _checked(notation.parse_interface)]
 SpanText = Annotated[str, _checked(notation.parse_span)]

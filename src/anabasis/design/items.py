@@ -17,9 +17,12 @@ from anabasis.errors import Problem, UnknownPlace
 MADE = {
     "port": "ports", "bundle": "lags", "subinterface": "subinterfaces", "vlan-interface": "vlan_interfaces", "loopback": "loopbacks",
     "vrrp": "vrrp", "vrf": "vrfs", "route": "routes", "zone": "zones", "rule": "rules", "translation": "nat", "answers": "answers",
-    "lease": "dhcp", "reservation": "reservations", "inline-pair": "wires", "unit": "units", "ssid": "ssids",
+    "lease": "dhcp", "reservation": "reservations", "inline-pair": "wires", "unit": "units", "ssid": "ssids", "ospf-interface": "interfaces", "redistribute": "redistribute",
+    "stub-area": "stub",
 }  # fmt: skip
 """What can be made inside a thing -> the list it goes to."""
+SINGLE = ("failover", "ospf")
+"""Keys at which a thing stands by itself, not in a list."""
 _WORDS = {
     "ports": "Port",
     "lags": "Bundle",
@@ -46,6 +49,10 @@ _WORDS = {
     "reservations": "Reservation",
     "vrrp": "Redundant gateway",
     "ranges": "Range",
+    "ospf": "OSPF",
+    "interfaces": "OSPF interface",
+    "redistribute": "Redistribution",
+    "stub": "Stub area",
 }
 
 
@@ -96,7 +103,7 @@ def thing_at(tree: Tree, pointer: str) -> str:
         value = jsonpointer.resolve_pointer(tree, here, None)
         in_list = steps[end - 1].isdigit() and (end < 2 or not steps[end - 2].isdigit())
         whole = isinstance(value, dict) or (steps[0] == "cables" and end == 2 and isinstance(value, list))
-        if whole and (in_list or steps[end - 1] == "failover"):
+        if whole and (in_list or steps[end - 1] in SINGLE):
             return here
     return ""
 
@@ -129,7 +136,8 @@ def _own_name(tree: Tree, steps: list[str], value: Any) -> str:
         return f"to {value['to']}"
     if steps[-2] == "vrrp":
         return str(value["id"])
-    return str(value.get("name", value.get("interface", value.get("at", value.get("step", "")))))
+    keys = ("name", "interface", "at", "step", "from", "area", "router_id")
+    return str(next((value[k] for k in keys if k in value), ""))
 
 
 def item(tree: Tree, pointer: str) -> Item:

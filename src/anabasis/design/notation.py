@@ -103,6 +103,24 @@ def parse_address(text: str) -> Address:
         raise ValueError("an IPv4 or IPv6 address such as 10.64.110.1") from None
 
 
+def parse_router_id(text: str) -> IPv4Address:
+    """Read a router id: four numbers with dots (RFC 2328 appendix C.1)."""
+    found = parse_address(text)
+    if not isinstance(found, IPv4Address):
+        raise ValueError("a router id: four numbers with dots, such as 10.64.255.1")
+    return found
+
+
+def parse_area(text: str) -> int:
+    """Read an OSPF area: a number, or four with dots."""
+    if text.isascii() and text.isdigit() and int(text) < 2**32:
+        return int(text)
+    try:
+        return int(IPv4Address(text))
+    except ValueError:
+        raise ValueError("an area: a number such as 0, or four with dots such as 0.0.0.1") from None
+
+
 def parse_prefix(text: str) -> Network:
     """Read a prefix whose host bits are zero."""
     try:

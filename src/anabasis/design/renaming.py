@@ -78,7 +78,7 @@ def _renamed(mention: Mention, found: list[str], pointer: str, old: str, name: s
     if mention.kind == "cable-end":
         box, port = parse_end(mention.value)
         own = any((f + "/").startswith(pointer + "/") for f in found) and box == old
-        if pointer in found and "/ports/" in pointer:
+        if pointer in found and ("/ports/" in pointer or "/ssids/" in pointer):
             return f"{box}:{name}"
         return f"{name}:{port}" if own and not any("/units/" in f for f in found if f != pointer) else mention.value
     part_of = pointer in found or any(f.startswith(f"{pointer}/subinterfaces/") for f in found)

@@ -6,7 +6,14 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from anabasis.design.base import AddressText, InterfaceOf, Name, Part, PrefixText, Ref, SpanText
+from anabasis.design.base import AddressText, AreaText, InterfaceOf, Name, Part, PrefixText, Ref, RouterId, SpanText
+
+
+class Learned(Part):
+    """How a route was learnt that is typed in: a protocol that is not computed here, or not by this design."""
+
+    by: Name = Field(description="ospf, or what else brought it.")
+    type: Literal["intra-area", "inter-area", "external-1", "external-2"] | None = None
 
 
 class Route(Part):
@@ -21,6 +28,9 @@ class Route(Part):
     preference: int | None = Field(default=None, ge=0, le=255, description="Left out = the device's for static routes.")
     metric: int = Field(default=0, ge=0, le=2**32 - 1)
     enabled: bool = True
+    learned: Learned | None = Field(
+        default=None, description="It is learnt, not static: with the trust its origin has."
+    )
 
 
 class Preferences(Part):
@@ -32,11 +42,56 @@ class Preferences(Part):
     learned: int = Field(default=50, ge=0, le=255)
 
 
+Seconds = Annotated[int, Field(ge=1, le=65_535)]
+
+
+class OspfInterface(Part):
+    """An interface that takes part in OSPF (RFC 2328 section 9; appendix C.3)."""
+
+    interface: InterfaceOf
+    area: AreaText = Field(default="0", description="A number, or four with dots; 0 is the backbone.")
+    cost: int = Field(default=10, ge=1, le=65_535, description="Of leaving by this interface.")
+    passive: bool = Field(default=False, description="Its subnet is announced, and nothing is said or heard there.")
+    network: Literal["broadcast", "point-to-point"] = "broadcast"
+    hello_s: Seconds = 10
+    dead_s: Seconds = 40
+    priority: int = Field(default=1, ge=0, le=255, description="0 = it never becomes the designated router.")
+    auth: Literal["none", "own"] = Field(default="none", description="own = a secret that both sides share.")
+
+
+class Redistribute(Part):
+    """What a router brings into OSPF from elsewhere (RFC 2328 section 12.4.4)."""
+
+    from_: Literal["connected", "static"] = Field(alias="from")
+    metric: int = Field(default=20, ge=0, le=0xFFFFFF)
+    type: Literal[1, 2] = Field(default=2, description="1 = the way there counts as well; 2 = the metric alone.")
+
+
+class StubArea(Part):
+    """An area into which no route from outside is told; its borders announce a default route instead (RFC 2328 section 3.6)."""
+
+    area: AreaText
+    default_cost: int = Field(default=1, ge=1, le=0xFFFFFF)
+
+
+class Ospf(Part):
+    """OSPF in one VRF (RFC 2328; RFC 5340 for IPv6)."""
+
+    router_id: RouterId | None = Field(
+        default=None, description="Left out = the highest IPv4 address of a loopback, else of any interface."
+    )
+    interfaces: list[OspfInterface] = Field(default_factory=list)
+    redistribute: list[Redistribute] = Field(default_factory=list)
+    announce_default: Literal["never", "when-known", "always"] = "never"
+    stub: list[StubArea] = Field(default_factory=list)
+
+
 class Vrf(Part):
     """One routing table of a device."""
 
     name: Name
     routes: list[Route] = Field(default_factory=list)
+    ospf: Ospf | None = None
 
 
 class Reservation(Part):

@@ -78,6 +78,8 @@ class Targets:
                 self._add("cable-end", None, (box, port), here)
                 if _list(device, "units"):
                     self._add("cable-end", None, (box, port), f"{at}/units/{k}")
+        for i, ssid in enumerate(_list(device, "ssids")):
+            self._add("cable-end", None, (name, _get(ssid, "name")), f"{at}/ssids/{i}")
         for i, lag in enumerate(_list(device, "lags")):
             for kind in ("lag", "line"):
                 self._add(kind, d, _get(lag, "name"), f"{at}/lags/{i}")

@@ -1,6 +1,6 @@
 """What results are told in: causes, outcomes, and the steps of a packet. Values only; `wording` makes the sentences."""
 
-from anabasis.facts.causes import Cause, Layer, Values, Wrong, because
+from anabasis.facts.causes import Cause, Layer, Value, Values, Wrong, because
 from anabasis.facts.findings import Detail, Details, Says, Unlike, detail
 from anabasis.facts.judgements import Flow, Ground, Shows
 from anabasis.facts.outcomes import ChangeKind, Decides, Elsewhere, Judgement, Passes, Tone, Why
@@ -59,6 +59,7 @@ __all__ = [
     "TraceStep",
     "Translates",
     "Unlike",
+    "Value",
     "Values",
     "Why",
     "Wrong",

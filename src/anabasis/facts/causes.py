@@ -24,6 +24,7 @@ class Layer(StrEnum):
     ANSWERS = "answers"
     ISOLATION = "isolation"
     STANDBY = "standby"
+    NEIGHBOUR = "neighbour"
 
 
 @unique
@@ -112,6 +113,20 @@ class Wrong(StrEnum):
     DISCARDED = "discarded"
     KEPT = "kept"
     BEHIND_OTHER = "behind-other"
+    # neighbour
+    NEIGHBOUR_UNHEARD = "neighbour-unheard"
+    NEIGHBOUR_PASSIVE = "neighbour-passive"
+    NEIGHBOUR_AREA = "neighbour-area"
+    NEIGHBOUR_HELLO = "neighbour-hello"
+    NEIGHBOUR_DEAD = "neighbour-dead"
+    NEIGHBOUR_AUTH = "neighbour-auth"
+    NEIGHBOUR_STUB = "neighbour-stub"
+    NEIGHBOUR_NETWORK = "neighbour-network"
+    NEIGHBOUR_SUBNET = "neighbour-subnet"
+    NEIGHBOUR_MTU = "neighbour-mtu"
+    NEIGHBOUR_ROUTER_ID = "neighbour-router-id"
+    NEIGHBOUR_PRIORITY = "neighbour-priority"
+    PREFIX_UNTOLD = "prefix-untold"
     # return
     REPLY_LOST = "reply-lost"
     ASYMMETRIC = "asymmetric"
@@ -148,6 +163,7 @@ class Wrong(StrEnum):
 
 
 Value = str | int
+"""One value of a cause."""
 Values = dict[str, Value]
 
 

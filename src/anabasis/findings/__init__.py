@@ -9,6 +9,7 @@ from anabasis.findings import (
     cabling,
     expecting,
     layer3,
+    learning,
     leases,
     membership,
     naming,
@@ -56,7 +57,15 @@ __all__ = [
 def find_all(verdicts: Verdicts) -> list[Finding]:
     """Return every finding of a site, the grave ones first and from the lowest stage up."""
     site = verdicts.sweep.site
-    below_rules = (cabling.check, bundling.check, tables.check, membership.check, addressing.check, layer3.check)
+    below_rules = (
+        cabling.check,
+        bundling.check,
+        tables.check,
+        membership.check,
+        addressing.check,
+        layer3.check,
+        learning.check,
+    )
     on_site = (leases.check, zoning.check, partial(unused.check, memo=verdicts.memo), naming.check, pairing.check)
     on_reach = (returning.check, translating.check, ruling.check, promises.check, expecting.check)
     checks = [*(partial(c, site) for c in on_site), *(partial(c, verdicts) for c in on_reach)]

@@ -423,6 +423,21 @@ CATALOGUE = {
             "segments",
             "An SSID without security leads into a VLAN that is not for visitors.",
         ),
+        Kind("neighbour-apart", "breaks", "routing", "Two routers that should be OSPF neighbours are none."),
+        Kind("router-id-twice", "breaks", "routing", "Two routers of one OSPF domain have the same router id."),
+        Kind(
+            "backbone-split",
+            "breaks",
+            "routing",
+            "Areas of OSPF have no backbone between them, or it has fallen apart.",
+        ),
+        Kind("ospf-to-users", "risks", "routing", "OSPF is spoken where hosts stand: the interface is not passive."),
+        Kind(
+            "prefix-untold",
+            "risks",
+            "routing",
+            "A router that speaks OSPF has a subnet of hosts that it announces to nobody.",
+        ),
         Kind("pair-port-down", "risks", "failover", "A port works on one unit of a pair and not on the other."),
         Kind(
             "drill-missing",
@@ -521,11 +536,12 @@ STAGES: tuple[StageName, ...] = (
 SEVERITIES: tuple[Severity, ...] = ("breaks", "risks", "untidy")
 
 
-HEIGHTS = {
+HEIGHTS: dict[Layer, float] = {
     Layer.LINK: 0,
     Layer.ISOLATION: 1,
     Layer.VLAN: 1,
     Layer.GATEWAY: 2,
+    Layer.NEIGHBOUR: 2.5,
     Layer.ROUTE: 3,
     Layer.RETURN: 3,
     Layer.ANSWERS: 4,

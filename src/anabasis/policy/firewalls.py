@@ -11,9 +11,13 @@ from anabasis.design.targets import interfaces_of
 from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.policy.answers import AnswerList, answer_lists, everything
 from anabasis.policy.rules import RuleLine, rule_lines, rule_lines_off
-from anabasis.policy.terms import Terms
+from anabasis.policy.terms import Service, Terms
 from anabasis.policy.translation import Translation, claims_of, translations
 from anabasis.routing import Claim, L3Interface
+
+VERBS = {"drop": "drops", "refuse": "refuses"}
+Packet = tuple[int, int, int, Service]
+"""(family, source, destination, service), as rules match it."""
 
 
 @dataclass(frozen=True)
@@ -56,6 +60,25 @@ class Policy:
         """Return (action, pointer) for traffic between two zones that no rule matches."""
         key = "same_zone" if ingress == egress else "between_zones"
         return (self.same_zone if ingress == egress else self.between_zones), f"{self.pointer}/{key}"
+
+    def decide(self, ingress: str, egress: str, packet: Packet) -> tuple[RuleLine | None, Cause | None]:
+        """Return the first rule that matches a packet between two zones, None where the default decides; and why it is stopped, if it is."""
+        said: Values = {"device": self.device, "zones": f"{ingress} to {egress}"}
+        for rule in self.lines(ingress, egress):
+            if rule.matches(*packet):
+                if rule.action == "permit":
+                    return rule, None
+                values = said | {"rule": rule.name, "action": VERBS[rule.action]}
+                return rule, because(Layer.RULE, Wrong.RULE_DROPS, rule.pointer, values=values)
+        action, at = self.default(ingress, egress)
+        if action == "permit":
+            return None, None
+        values = said | {"action": VERBS[action]}
+        off = next((r for r in self.off if r.would(ingress, egress, *packet)), None)
+        if off is not None:
+            places = (f"{off.pointer}/enabled", at)
+            return None, because(Layer.RULE, Wrong.RULE_OFF, *places, values=values | {"rule": off.name})
+        return None, because(Layer.RULE, Wrong.DEFAULT_DROPS, at, values=values)
 
     def lines(self, ingress: str, egress: str) -> list[RuleLine]:
         """Return the rules that speak of traffic between two zones, in order."""

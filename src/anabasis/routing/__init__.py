@@ -4,13 +4,16 @@ from anabasis.routing.claims import Claim
 from anabasis.routing.hosts import HostGroup, Leased, gateways_of
 from anabasis.routing.interfaces import L3Interface, interface_rows, kept_apart, routes_packets
 from anabasis.routing.lookup import Lookup, look_up
-from anabasis.routing.network import Network3, build_network
+from anabasis.routing.network import Network3, build_network, speaks
+from anabasis.routing.ospf import BACKBONE, Hellos, Ospf, Speaker, components
 from anabasis.routing.plans import misaddressed, plan_of
 from anabasis.routing.spans import Interval, Intervals, intersect, merge, span_of, subtract
 from anabasis.routing.tables import Origin, Table, TableRoute
 
 __all__ = [
+    "BACKBONE",
     "Claim",
+    "Hellos",
     "HostGroup",
     "Interval",
     "Intervals",
@@ -19,9 +22,12 @@ __all__ = [
     "Lookup",
     "Network3",
     "Origin",
+    "Ospf",
+    "Speaker",
     "Table",
     "TableRoute",
     "build_network",
+    "components",
     "gateways_of",
     "interface_rows",
     "intersect",
@@ -32,5 +38,6 @@ __all__ = [
     "plan_of",
     "routes_packets",
     "span_of",
+    "speaks",
     "subtract",
 ]

@@ -28,6 +28,6 @@ def look_up(table: Table, address: Address) -> Lookup:
     depth = winner.to.prefixlen if winner else -1
     missed = next((r for r in matching if not r.active and r.to.prefixlen > depth), None)
     shared: tuple[TableRoute, ...] = (winner,) if winner else ()
-    if winner is not None and winner.origin == "static":
+    if winner is not None and winner.shares:
         shared = tuple(r for r in matching if r.active and r.to == winner.to and r.rank == winner.rank)
     return Lookup(winner, missed, tuple(r for r in matching if r not in shared), shared)

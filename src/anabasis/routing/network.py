@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from itertools import accumulate
 
+from anabasis.design import Design
 from anabasis.design.devices import Device, Endpoint, Outside
 from anabasis.design.notation import Address, parse_interface, parse_prefix
 from anabasis.fabric import ALL_WELL, Attachment, Conditions, Segments
@@ -15,8 +16,9 @@ from anabasis.once import once
 from anabasis.routing.claims import Claim, Claims
 from anabasis.routing.hosts import HostGroup, Leases, host_groups, host_spans
 from anabasis.routing.interfaces import L3Interface, l3_interfaces, routes_packets
+from anabasis.routing.ospf import Hellos, Ospf
 from anabasis.routing.spans import Intervals, span_of, subtract
-from anabasis.routing.tables import Table, build_tables
+from anabasis.routing.tables import Table, build_tables, known_of, with_learnt
 from anabasis.routing.vrrp import elect
 
 
@@ -29,6 +31,8 @@ class Network3:
     tables: dict[tuple[str, str], Table]
     hosts: list[HostGroup] = field(repr=False)
     claims: Claims = field(repr=False)
+    ospf: Ospf | None = field(default=None, repr=False)
+    """Who are neighbours and what they tell each other, where anybody speaks it."""
     _spans: dict[HostGroup, Intervals] = field(default_factory=dict, compare=False, repr=False)
     """What `host_spans` has found already: who stands where."""
 
@@ -202,15 +206,31 @@ class Network3:
     def with_routes(self, segments: Segments, devices: set[str]) -> Network3:
         """Return layer 3 of a design that differs in the static routes of some devices only: their tables are anew, the rest stays."""
         tables = self.tables | build_tables(segments, self.interfaces, devices)
-        return Network3(segments, self.interfaces, tables, self.hosts, self.claims, self._spans)
+        return Network3(segments, self.interfaces, tables, self.hosts, self.claims, self.ospf, self._spans)
+
+
+def speaks(design: Design) -> bool:
+    """Tell whether any router of a design learns routes."""
+    return any(v.ospf is not None for d in design.devices for v in getattr(d, "vrfs", []))
 
 
 def build_network(
-    segments: Segments, conditions: Conditions = ALL_WELL, claims: Sequence[Claim] = (), leases: Leases | None = None
+    segments: Segments,
+    conditions: Conditions = ALL_WELL,
+    claims: Sequence[Claim] = (),
+    leases: Leases | None = None,
+    hellos: Hellos = lambda crossing, source, target: None,
 ) -> Network3:
-    """Compute layer 3 of a site. `claims`: what its firewalls answer for because they translate it; `leases`: what clients were handed."""
+    """Compute layer 3 of a site.
+
+    `claims`: what its firewalls answer for because they translate it; `leases`: what clients were handed; `hellos`: why a filter on the way
+    between two routers stops what they tell each other.
+    """
     interfaces = elect(segments.fabric, l3_interfaces(segments.fabric, conditions))
     tables = build_tables(segments, interfaces)
+    domain = Ospf(segments, interfaces, known_of(tables), hellos) if speaks(segments.fabric.design) else None
+    if domain is not None:
+        tables = with_learnt(segments, tables, domain)
     hosts = host_groups(segments, interfaces, leases or {})
     held = {a.ip for i in interfaces for a in i.addresses} | {g.first for g in hosts if g.endpoint}
-    return Network3(segments, interfaces, tables, hosts, Claims(list(claims), interfaces, frozenset(held)))
+    return Network3(segments, interfaces, tables, hosts, Claims(list(claims), interfaces, frozenset(held)), domain)

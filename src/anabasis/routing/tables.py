@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from ipaddress import ip_network
 from typing import Literal
@@ -14,13 +14,14 @@ from anabasis.fabric import Segments
 from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.once import once
 from anabasis.routing.interfaces import L3Interface
+from anabasis.routing.ospf import Known, Ospf
 from anabasis.routing.plans import misaddressed
 from anabasis.wording import Reasoned
 
 Resolved = tuple[Address | None, str | None, Cause | None]
 
 
-Origin = Literal["local", "connected", "static", "behind"]
+Origin = Literal["local", "connected", "static", "ospf", "learned", "behind"]
 Stands = Literal["in force", "shares", "standby", "waits", "inactive"]
 """What becomes of a route: in force alone, or with equal ones; standing by behind a better one; waiting its turn; not able to serve."""
 
@@ -33,7 +34,7 @@ class TableRoute(Reasoned):
     vrf: str
     to: Network
     origin: Origin
-    """`local` (an address of the box), `connected`, `static`, or `behind` (what an outside holds itself)."""
+    """`local` (an address of the box), `connected`, `static`, `ospf` (learnt by it), `learned` (typed in as learnt by something else), or `behind` (what an outside holds itself)."""
     via: Address | None
     hop: Address | None
     """The next hop on the link: `via`, or what a recursive route resolves it to."""
@@ -48,6 +49,13 @@ class TableRoute(Reasoned):
     pointer: str
     waits: bool = False
     """Its interface comes up when something is plugged in; for reach it counts as active."""
+    learnt: str | None = None
+    """How it was learnt, where it was: `intra-area`, `inter-area`, `external-1`, `external-2`."""
+
+    @property
+    def shares(self) -> bool:
+        """Tell whether routes as good as each other share the traffic."""
+        return self.origin in ("static", "ospf", "learned")
 
     @property
     def active(self) -> bool:
@@ -63,7 +71,7 @@ class TableRoute(Reasoned):
         """Return the row for JSON (command-line promise, `routes`)."""
         texts = {k: str(v) if (v := getattr(self, k)) is not None else None for k in ("to", "via", "hop")}
         keys = (
-            "device", "vrf", "origin", "interface", "next_vrf", "discard", "preference", "metric", "reason", "pointer",
+            "device", "vrf", "origin", "learnt", "interface", "next_vrf", "discard", "preference", "metric", "reason", "pointer",
         )  # fmt: skip
         layer = self.cause.layer if self.cause is not None else ""
         state = {"active": self.active and not self.waits, "layer": layer, "blame": self.blame}
@@ -79,7 +87,7 @@ class TableRoute(Reasoned):
     @property
     def rank(self) -> tuple[int, int, int]:
         """Return what decides between routes to one prefix; lower wins."""
-        order = {"local": 0, "connected": 1, "static": 2, "behind": 3}[self.origin]
+        order = {"local": 0, "connected": 1, "static": 2, "ospf": 3, "learned": 4, "behind": 5}[self.origin]
         return (self.preference, self.metric, order)
 
 
@@ -101,7 +109,7 @@ class Table:
             return "standby"
         if route.waits:
             return "waits"
-        return "shares" if route.origin == "static" and sum(r.rank == best for r in alike) > 1 else "in force"
+        return "shares" if route.shares and sum(r.rank == best for r in alike) > 1 else "in force"
 
     @once
     def _by_length(self) -> dict[tuple[int, int], dict[int, list[TableRoute]]]:
@@ -132,15 +140,64 @@ def build_tables(
             inside = [i for i in own if i.vrf == vrf]
             trust = device.preferences if isinstance(device, BridgingBox) else Preferences()
             routes = [r for i in inside for r in _of_interface(i, segments, trust.connected)]
-            statics = _Statics(
-                device, vrf, own, routes, list(_written(device, d, vrf)), trust.static, segments, interfaces
-            )
+            statics = _Statics(device, vrf, own, routes, list(_written(device, d, vrf)), trust, segments, interfaces)
             routes += statics.all()
             if isinstance(device, Outside) and vrf == "main":
                 routes += list(_behind(device, d))
-            routes.sort(key=lambda r: (r.to.version, int(r.to.network_address), r.to.prefixlen, not r.active, r.rank))
+            routes.sort(key=_in_table)
             tables[device.name, vrf] = Table(device.name, vrf, tuple(routes))
     return tables
+
+
+def known_of(tables: Mapping[tuple[str, str], Table]) -> dict[tuple[str, str], list[Known]]:
+    """Return what each table holds in force that may be told to others: connected and static routes."""
+    out: dict[tuple[str, str], list[Known]] = {}
+    for key, table in tables.items():
+        for r in table.routes:
+            if r.active and r.origin in ("connected", "static") and table.state_of(r) in ("in force", "shares"):
+                origin: Literal["connected", "static"] = "connected" if r.origin == "connected" else "static"
+                out.setdefault(key, []).append(Known(origin, r.to, r.interface, r.hop))
+    return out
+
+
+def with_learnt(
+    segments: Segments, tables: Mapping[tuple[str, str], Table], domain: Ospf
+) -> dict[tuple[str, str], Table]:
+    """Return tables with what routers have learnt in them; a device's trust in OSPF is its own."""
+    out = dict(tables)
+    for d, device in enumerate(segments.fabric.design.devices):
+        for v, vrf in enumerate(getattr(device, "vrfs", [])):
+            learnt, table = domain.learnt.get((device.name, vrf.name), ()), tables.get((device.name, vrf.name))
+            if not learnt or table is None or not isinstance(device, BridgingBox):
+                continue
+            at, trust = pointer("devices", d, "vrfs", v, "ospf"), device.preferences.ospf
+            more = [
+                TableRoute(
+                    device.name,
+                    vrf.name,
+                    x.to,
+                    "ospf",
+                    hop,
+                    hop,
+                    name,
+                    None,
+                    False,
+                    trust,
+                    x.cost,
+                    None,
+                    at,
+                    learnt=x.kind,
+                )
+                for x in learnt
+                for name, hop in sorted(x.hops, key=str)
+            ]
+            routes = sorted((*table.routes, *more), key=_in_table)
+            out[device.name, vrf.name] = Table(device.name, vrf.name, tuple(routes))
+    return out
+
+
+def _in_table(r: TableRoute) -> tuple[object, ...]:
+    return r.to.version, int(r.to.network_address), r.to.prefixlen, not r.active, r.rank
 
 
 def _of_interface(i: L3Interface, segments: Segments, preference: int) -> Iterator[TableRoute]:
@@ -183,13 +240,13 @@ class _Statics:
         own: list[L3Interface],
         connected: list[TableRoute],
         written: list[tuple[Route, str]],
-        preference: int,
+        trust: Preferences,
         segments: Segments,
         interfaces: list[L3Interface],
     ) -> None:
         self._segments, self._all = segments, interfaces
         self.device, self.vrf, self.own, self.connected = device, vrf, own, connected
-        self.written, self.preference = written, preference
+        self.written, self.trust = written, trust
         self._open: set[str] = set()
         self._known: dict[str, TableRoute] = {}
         self._addresses = {a.ip for i in own for a in i.addresses}
@@ -203,12 +260,20 @@ class _Statics:
             self._open.add(at)
             via = parse_address(route.via) if route.via else None
             hop, interface, cause = self._resolve(route, via, at)
-            trust = self.preference if route.preference is None else route.preference
+            origin, usual = self._learned(route)
+            trust = usual if route.preference is None else route.preference
             goes = (via, hop, interface, route.vrf, route.discard, trust, route.metric)
             to = parse_prefix(route.to)
-            self._known[at] = TableRoute(self.device.name, self.vrf, to, "static", *goes, cause, at)
+            how = route.learned.type if route.learned is not None else None
+            self._known[at] = TableRoute(self.device.name, self.vrf, to, origin, *goes, cause, at, learnt=how)
             self._open.discard(at)
         return self._known[at]
+
+    def _learned(self, route: Route) -> tuple[Origin, int]:
+        """Return where a route comes from, and how far that is trusted."""
+        if route.learned is None:
+            return "static", self.trust.static
+        return ("ospf", self.trust.ospf) if route.learned.by == "ospf" else ("learned", self.trust.learned)
 
     def _resolve(self, route: Route, via: Address | None, at: str) -> Resolved:
         """Return (next hop, egress interface, why inactive)."""

@@ -13,8 +13,9 @@ from anabasis.design.notation import Address, parse_prefix
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, Segments, build_fabric, compute_segments
 from anabasis.once import changed, once
 from anabasis.policy import Policies, build_policies
-from anabasis.routing import L3Interface, Network3, Table, TableRoute, build_network, look_up, routes_packets
+from anabasis.routing import L3Interface, Network3, Table, TableRoute, build_network, look_up, routes_packets, speaks
 from anabasis.site.handed import Handed
+from anabasis.site.hellos import hellos_through
 
 
 def number_to_address(version: int, value: int) -> Address:
@@ -27,9 +28,22 @@ def rerouted(one: Design, two: Design) -> set[str] | None:
     if one.vlans != two.vlans or one.cables != two.cables or len(one.devices) != len(two.devices):
         return None
     moved = [(a, b) for a, b in zip(one.devices, two.devices, strict=True) if _without_rules(a) != _without_rules(b)]
+    if speaks(one) and (moved or _overhears(one, two)):
+        return None  # what one router knows, and what a filter lets through, others learn
     if any(_without_routes(a) != _without_routes(b) for a, b in moved):
         return None
     return {a.name for a, _ in moved}
+
+
+def _overhears(one: Design, two: Design) -> bool:
+    """Tell whether the rules of a firewall that stands in a link unseen differ."""
+    unseen = [
+        (a, b)
+        for a, b in zip(one.devices, two.devices, strict=True)
+        if isinstance(a, Firewall) and any(z.kind != "routed" for z in a.zones)
+    ]
+    sets = (one.addresses, one.services) != (two.addresses, two.services)
+    return any(a is not b and (sets or a != b) for a, b in unseen) or (bool(unseen) and sets)
 
 
 def _without_rules(device: Device) -> Device:
@@ -216,7 +230,8 @@ def bare_site(
         if moved is not None:
             return _on(before, design, policies, moved)
     segments = compute_segments(fabric or build_fabric(design, conditions))
-    return Site(design, segments, build_network(segments, conditions, policies.claims), policies, conditions)
+    net = build_network(segments, conditions, policies.claims, hellos=hellos_through(policies))
+    return Site(design, segments, net, policies, conditions)
 
 
 def with_leases(site: Site, handed: Mapping[tuple[str, str], Handed]) -> Site:
@@ -225,7 +240,8 @@ def with_leases(site: Site, handed: Mapping[tuple[str, str], Handed]) -> Site:
     known = {k: h.leased for k, h in site.handed.items() if h.leased is not None}
     if leases == known:
         return replace(site, handed=handed) if handed else site
-    net = build_network(site.segments, site.conditions, site.policies.claims, leases)
+    hellos = hellos_through(site.policies)
+    net = build_network(site.segments, site.conditions, site.policies.claims, leases, hellos)
     return replace(site, net=net, handed=handed, _zones_at={})
 
 

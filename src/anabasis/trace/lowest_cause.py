@@ -101,6 +101,9 @@ def _should_know(site: Site, lookup: RouteLookup) -> Cause | None:
         values: Values = {"interface": lone.label, "vrf": lone.vrf, "address": str(address)}
         other = lookup.vrf if lone.vrf != lookup.vrf else next(iter(others), "main")
         return because(Layer.ROUTE, Wrong.OTHER_VRF, lone.pointer, values=values | {"other": other})
+    untold = unlearnt(site, lookup)
+    if untold is not None:
+        return untold
     for near in own if routes_packets(site.net.devices[device]) else []:
         if near.vrf != lookup.vrf or near.attachment is None:
             continue
@@ -108,6 +111,38 @@ def _should_know(site: Site, lookup: RouteLookup) -> Cause | None:
             if _leads(site, next_door.device, next_door.vrf, address, (device,)):
                 return _lacks(site, lookup, next_door, near)
     return None
+
+
+def unlearnt(site: Site, lookup: RouteLookup) -> Cause | None:
+    """Return why a router that learns its routes has not learnt this one: two that should be neighbours and are not, or a subnet that nobody is told of.
+
+    Tried, the lowest first: if the two were neighbours, it would have a route.
+    """
+    domain, me, address = site.net.ospf, (lookup.device, lookup.vrf), lookup.destination
+    if domain is None or me not in domain.routers:
+        return None
+    apart = [u for u in domain.unlike if u.version == address.version]
+    depth = lookup.route.to.prefixlen if lookup.route is not None else -1
+    for one in sorted(apart, key=lambda u: u.cause.root.layer != Layer.LINK):
+        learnt = domain.with_forced(one.one, one.two).learnt[me]
+        if any(r.to.version == address.version and r.to.prefixlen > depth and address in r.to for r in learnt):
+            return _not_learnt(site, lookup, one.cause)
+    for interface in site.net.interfaces:
+        own, router = interface.subnet_of(address), (interface.device, interface.vrf)
+        if own is None or not interface.up or router not in domain.routers or router == me:
+            continue
+        if not domain.tells(router, own.network):
+            at = f"{table_item(site, *router)}/ospf"
+            said: Values = {"device": interface.device, "subnet": str(own.network), "interface": interface.name}
+            untold = because(Layer.ROUTE, Wrong.PREFIX_UNTOLD, at, interface.pointer, values=said)
+            return _not_learnt(site, lookup, untold)
+    return None
+
+
+def _not_learnt(site: Site, lookup: RouteLookup, under: Cause) -> Cause:
+    values: Values = {"device": lookup.device, "address": str(lookup.destination), "vrf": lookup.vrf}
+    at = f"{table_item(site, lookup.device, lookup.vrf)}/ospf"
+    return because(Layer.ROUTE, Wrong.NO_ROUTE, at, under=under, values=values)
 
 
 def _joined(site: Site, device: str, vrf: str) -> bool:

@@ -33,8 +33,6 @@ from anabasis.trace.lowest_cause import hop_nobody, table_item
 from anabasis.trace.packet import Exit, Header, InBox, OnLink, RouteLookup, Session
 from anabasis.trace.trip import Trip
 
-VERBS = {"drop": "drops", "refuse": "refuses"}
-
 
 @dataclass
 class Passage:
@@ -356,26 +354,12 @@ def pass_rules(trip: Trip, p: Passage, egress: L3Interface) -> bool:
 def first_match(trip: Trip, policy: Policy, from_zone: str, to_zone: str) -> bool:
     """Tell whether the first rule that matches permits the packet; else the default decides."""
     device, zones = policy.device, (from_zone, to_zone)
-    said: Values = {"device": device, "zones": f"{from_zone} to {to_zone}"}
-    for rule in policy.lines(from_zone, to_zone):
-        if not rule.matches(*trip.header.numbers):
-            continue
-        if rule.action == "permit":
-            return _permitted(trip, Permits("permit", device, rule.pointer, rule.name, zones))
-        values = said | {"rule": rule.name, "action": VERBS[rule.action]}
-        trip.stop(because(Layer.RULE, Wrong.RULE_DROPS, rule.pointer, values=values), device, "rule", zones)
+    rule, cause = policy.decide(from_zone, to_zone, trip.header.numbers)
+    if cause is not None:
+        trip.stop(cause, device, "rule", zones)
         return False
-    action, at = policy.default(from_zone, to_zone)
-    if action == "permit":
-        return _permitted(trip, Permits("permit", device, at, None, zones))
-    values = said | {"action": VERBS[action]}
-    cause = because(Layer.RULE, Wrong.DEFAULT_DROPS, at, values=values)
-    off = next((r for r in policy.off if r.would(from_zone, to_zone, *trip.header.numbers)), None)
-    if off is not None:
-        places = (f"{off.pointer}/enabled", at)
-        cause = because(Layer.RULE, Wrong.RULE_OFF, *places, values=values | {"rule": off.name})
-    trip.stop(cause, device, "rule", zones)
-    return False
+    at, name = (rule.pointer, rule.name) if rule is not None else (policy.default(from_zone, to_zone)[1], None)
+    return _permitted(trip, Permits("permit", device, at, name, zones))
 
 
 def _permitted(trip: Trip, step: Permits) -> bool:

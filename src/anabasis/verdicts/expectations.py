@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import asdict, dataclass, replace
 
 import numpy as np
@@ -357,9 +357,17 @@ def keep_as_it_is(verdicts: Verdicts, a: int, b: int) -> Iterator[dict[str, obje
 
 def _all_pass(sweep: Sweep, spaces: list[PairSpace], services: frozenset[ServiceSpan]) -> bool:
     asked = sweep.services.mask(services)
-    exact = {s for k in np.flatnonzero(asked) for s in sweep.services.atoms[k]} == set(services)
+    exact = _merged(s for k in np.flatnonzero(asked) for s in sweep.services.atoms[k]) == _merged(services)
     cells = [s.allowed[:, s.real][:, :, asked & s.possible] for s in spaces]
     return exact and any(c.size for c in cells) and all(c.all() for c in cells)
+
+
+def _merged(spans: Iterable[ServiceSpan]) -> dict[int, Intervals]:
+    """Return spans by protocol, however they are cut."""
+    of: dict[int, list[tuple[int, int]]] = {}
+    for protocol, low, high in spans:
+        of.setdefault(protocol, []).append((low, high))
+    return {protocol: merge(held) for protocol, held in of.items()}
 
 
 def suggested(verdicts: Verdicts) -> Iterator[dict[str, object]]:

@@ -15,6 +15,7 @@ LEVELS = ("link", "vlan", "gateway", "route", "rule")
 HEIGHT = {layer: k for k, layer in enumerate(LEVELS)} | {
     "isolation": 1,
     "zone": 2,
+    "neighbour": 3,
     "return": 3,
     "answers": 4,
     "nat": 4,

@@ -3165,7 +3165,7 @@ export interface components {
          * @description Where something is wrong, from the cable up (docs/semantics.md, "Causes").
          * @enum {string}
          */
-        Layer: "link" | "vlan" | "gateway" | "route" | "return" | "zone" | "rule" | "nat" | "answers" | "isolation" | "standby";
+        Layer: "link" | "vlan" | "gateway" | "route" | "return" | "zone" | "rule" | "nat" | "answers" | "isolation" | "standby" | "neighbour";
         /**
          * LeftOut
          * @description A subnet of a zone from which nothing gets out to an outside, though its zone's rules let others out.
@@ -4237,7 +4237,7 @@ export interface components {
              * Origin
              * @enum {string}
              */
-            origin: "local" | "connected" | "static" | "behind";
+            origin: "local" | "connected" | "static" | "ospf" | "learned" | "behind";
             /** Preference */
             preference: number;
             /** Metric */
@@ -4774,7 +4774,7 @@ export interface components {
          * @description What is wrong. Each has one sentence in `wording/causes.py`.
          * @enum {string}
          */
-        Wrong: "box-failed" | "port-failed" | "disabled" | "off" | "no-mode" | "no-cable" | "cable-broken" | "speeds-differ" | "follows-link" | "expects-bundle" | "bundle-empty" | "bundle-uncabled" | "bundle-one-end" | "protocols-differ" | "bundle-astray" | "bundle-few" | "tree-blocks" | "inline-alone" | "no-way" | "in-bundle" | "stands-by" | "tagged-only" | "untagged-only" | "no-pvid" | "not-in-table" | "no-member" | "not-carried" | "other-vlan" | "inline-tags" | "forms-differ" | "no-port-carries" | "ports-down" | "port-bare" | "no-place" | "lone-vlan" | "host-elsewhere" | "takes-no-host" | "kept-apart" | "switched-only" | "several-gateways" | "no-gateway" | "gateway-nobody" | "gateway-beyond" | "address-mistyped" | "address-missing" | "routing-off" | "held-twice" | "nobody-there" | "no-interface" | "mask-differs" | "link-subnets" | "lease-without-gateway" | "full" | "host-without" | "no-lease" | "no-family" | "not-announced" | "route-off" | "hop-zeros" | "hop-own" | "hop-outside" | "hop-outside-of" | "hop-down" | "hop-unresolved" | "hop-inactive" | "hop-nobody" | "not-layer3" | "interface-down" | "route-inactive" | "no-route" | "route-astray" | "other-vrf" | "loop" | "vrf-loop" | "discarded" | "kept" | "behind-other" | "reply-lost" | "asymmetric" | "no-session" | "no-request" | "no-zone" | "zone-kind" | "rule-drops" | "rule-off" | "default-drops" | "between-closed" | "private-dropped" | "not-translated" | "translation-off" | "translation-misses" | "nothing-to-give" | "claimed" | "translated-away" | "answers-nothing" | "not-answered" | "not-across" | "no-accept-mode" | "no-server" | "server-off" | "server-silent" | "range-outside" | "nothing-free" | "relay-nowhere" | "relay-unanswered";
+        Wrong: "box-failed" | "port-failed" | "disabled" | "off" | "no-mode" | "no-cable" | "cable-broken" | "speeds-differ" | "follows-link" | "expects-bundle" | "bundle-empty" | "bundle-uncabled" | "bundle-one-end" | "protocols-differ" | "bundle-astray" | "bundle-few" | "tree-blocks" | "inline-alone" | "no-way" | "in-bundle" | "stands-by" | "tagged-only" | "untagged-only" | "no-pvid" | "not-in-table" | "no-member" | "not-carried" | "other-vlan" | "inline-tags" | "forms-differ" | "no-port-carries" | "ports-down" | "port-bare" | "no-place" | "lone-vlan" | "host-elsewhere" | "takes-no-host" | "kept-apart" | "switched-only" | "several-gateways" | "no-gateway" | "gateway-nobody" | "gateway-beyond" | "address-mistyped" | "address-missing" | "routing-off" | "held-twice" | "nobody-there" | "no-interface" | "mask-differs" | "link-subnets" | "lease-without-gateway" | "full" | "host-without" | "no-lease" | "no-family" | "not-announced" | "route-off" | "hop-zeros" | "hop-own" | "hop-outside" | "hop-outside-of" | "hop-down" | "hop-unresolved" | "hop-inactive" | "hop-nobody" | "not-layer3" | "interface-down" | "route-inactive" | "no-route" | "route-astray" | "other-vrf" | "loop" | "vrf-loop" | "discarded" | "kept" | "behind-other" | "neighbour-unheard" | "neighbour-passive" | "neighbour-area" | "neighbour-hello" | "neighbour-dead" | "neighbour-auth" | "neighbour-stub" | "neighbour-network" | "neighbour-subnet" | "neighbour-mtu" | "neighbour-router-id" | "neighbour-priority" | "prefix-untold" | "reply-lost" | "asymmetric" | "no-session" | "no-request" | "no-zone" | "zone-kind" | "rule-drops" | "rule-off" | "default-drops" | "between-closed" | "private-dropped" | "not-translated" | "translation-off" | "translation-misses" | "nothing-to-give" | "claimed" | "translated-away" | "answers-nothing" | "not-answered" | "not-across" | "no-accept-mode" | "no-server" | "server-off" | "server-silent" | "range-outside" | "nothing-free" | "relay-nowhere" | "relay-unanswered";
         /**
          * ZoneCell
          * @description How much one zone may open to another.

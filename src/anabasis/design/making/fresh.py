@@ -35,6 +35,8 @@ class Kind:
     propose: Proposal
     model: str
     """Its model, by the name in the published schema."""
+    single: bool = False
+    """There is one of it at most: it stands at the key itself, not in a list."""
 
 
 @dataclass(frozen=True)
@@ -70,8 +72,8 @@ def make(raw: Tree, wanted: NewThing) -> Patch:
     tree: Tree = copy.deepcopy(raw)
     owner = jsonpointer.resolve_pointer(tree, wanted.at)
     value = {k: v for k, v in wanted.value.items() if v not in (None, "", [])}
-    if wanted.kind == "failover":
-        owner["failover"] = value
+    if known.single:
+        owner[known.key] = value
     elif wanted.kind == "route" and "vrfs" not in owner and wanted.at.count("/") == 2 and owner["kind"] != "outside":
         owner["vrfs"] = [{"name": "main", "routes": [value]}]
     else:
@@ -99,6 +101,7 @@ def _may_own(kind: Kind, owner: Tree, at: str) -> bool:
     if len(steps) == 2 and steps[0] == "devices":
         return str(owner.get("kind")) in kind.owners
     inside = {"ports": "port", "lags": "port", "vrfs": "vrf", "dhcp": "dhcp"}.get(steps[-2], "")
+    inside = "ospf" if steps[-1] == "ospf" else inside
     interface = steps[-2] in ("ports", "lags", "subinterfaces", "vlan_interfaces", "loopbacks")
     return inside in kind.owners or ("interface" in kind.owners and interface)
 
@@ -218,6 +221,58 @@ def _route(raw: Tree, owner: Tree, at: str) -> Tree:
     return {"to": "0.0.0.0/0" if "0.0.0.0/0" not in routes else "", "via": hop}
 
 
+def _in_vrf(raw: Tree, at: str) -> list[tuple[str, Tree]]:
+    """Return (name, settings) of the interfaces of the VRF that a pointer leads to or into, those with an address."""
+    steps = at.split("/")
+    device = jsonpointer.resolve_pointer(raw, "/".join(steps[:3]))
+    vrf = jsonpointer.resolve_pointer(raw, "/".join(steps[:5]))["name"]
+    found = [(n, jsonpointer.resolve_pointer(raw, p)) for n, p in interfaces_of(device, "/".join(steps[:3]))]
+    return [(n, e) for n, e in found if e.get("addresses") and e.get("vrf", "main") == vrf]
+
+
+def _towards_routers(raw: Tree, entry: Tree) -> bool:
+    """Tell whether another box that routes has an address in a subnet of an interface."""
+    nets = [ip_interface(a).network for a in entry.get("addresses", [])]
+    others = [
+        ip_interface(a)
+        for box in raw.get("devices", [])
+        if box["kind"] in ("router", "firewall") or box.get("routing")
+        for e in _interfaces(box)
+        if e is not entry
+        for a in e.get("addresses", [])
+    ]
+    return any(o.ip in n for o in others for n in nets if o.version == n.version)
+
+
+def _ospf(raw: Tree, owner: Tree, at: str) -> Tree:
+    """Every interface of the VRF in the backbone: it speaks where another router stands, and is passive where none does."""
+    interfaces = [
+        {"interface": n, "area": "0", "cost": 10, "passive": not _towards_routers(raw, e)} for n, e in _in_vrf(raw, at)
+    ]
+    own = [ip_interface(a) for _, e in _in_vrf(raw, at) for a in e["addresses"]]
+    ids = [str(a.ip) for a in own if a.version == 4]
+    return ({"router_id": ids[-1]} if ids else {}) | {"interfaces": interfaces, "announce_default": "never"}
+
+
+def _ospf_interface(raw: Tree, owner: Tree, at: str) -> Tree:
+    """The first interface of the VRF that takes no part yet."""
+    taken = {x["interface"] for x in owner.get("interfaces", [])}
+    name, entry = next(((n, e) for n, e in _in_vrf(raw, at) if n not in taken), ("", {}))
+    area = next((x.get("area", "0") for x in owner.get("interfaces", [])), "0")
+    return {"interface": name, "area": area, "cost": 10, "passive": not _towards_routers(raw, entry)}
+
+
+def _redistribute(raw: Tree, owner: Tree, at: str) -> Tree:
+    told = {x["from"] for x in owner.get("redistribute", [])}
+    return {"from": "static" if "static" not in told else "connected", "metric": 20, "type": 2}
+
+
+def _stub_area(raw: Tree, owner: Tree, at: str) -> Tree:
+    known = {x["area"] for x in owner.get("stub", [])}
+    areas = [x.get("area", "0") for x in owner.get("interfaces", [])]
+    return {"area": next((a for a in areas if a not in known and a not in ("0", "0.0.0.0")), ""), "default_cost": 1}
+
+
 def _rule(raw: Tree, owner: Tree, at: str) -> Tree:
     zones = [z["name"] for z in owner.get("zones", [])] or ["any"]
     ends = {"from": [zones[0]], "to": [zones[-1]]}
@@ -314,6 +369,10 @@ KINDS: dict[str, Kind] = {
     "vrrp": Kind("Redundant gateway", "vrrp", ("interface",), _vrrp, "RedundantGateway"),
     "vrf": Kind("VRF", "vrfs", BRIDGING, _named("vrf", "vrfs"), "Vrf"),
     "route": Kind("Route", "routes", ("vrf", "outside", *BRIDGING), _route, "Route"),
+    "ospf": Kind("OSPF", "ospf", ("vrf",), _ospf, "Ospf", single=True),
+    "ospf-interface": Kind("OSPF interface", "interfaces", ("ospf",), _ospf_interface, "OspfInterface"),
+    "redistribute": Kind("Redistribution", "redistribute", ("ospf",), _redistribute, "Redistribute"),
+    "stub-area": Kind("Stub area", "stub", ("ospf",), _stub_area, "StubArea"),
     "zone": Kind("Zone", "zones", ("firewall",), _named("zone", "zones", kind="routed"), "Zone"),
     "rule": Kind("Rule", "rules", ("firewall",), _rule, "Rule"),
     "translation": Kind("Translation", "nat", BRIDGING, _translation, "Nat"),
@@ -322,5 +381,5 @@ KINDS: dict[str, Kind] = {
     "reservation": Kind("Reservation", "reservations", ("dhcp",), _reservation, "Reservation"),
     "inline-pair": Kind("Inline pair", "wires", ("firewall",), _wire, "Wire"),
     "unit": Kind("Unit", "units", ("firewall",), _unit, "Unit"),
-    "failover": Kind("Failover pair", "failover", ("firewall",), _failover, "Failover"),
+    "failover": Kind("Failover pair", "failover", ("firewall",), _failover, "Failover", single=True),
 }

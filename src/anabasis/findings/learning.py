@@ -1,0 +1,103 @@
+"""Findings about OSPF: neighbours that are none, router ids, the backbone, where it is spoken, and what nobody is told (RFC 2328)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from ipaddress import IPv4Address
+
+from anabasis.facts import Layer, Says, Wrong, because
+from anabasis.findings.catalogue import Finding, finding
+from anabasis.routing import BACKBONE, Ospf, Speaker, components
+from anabasis.site import Site
+
+
+def check(site: Site) -> Iterator[Finding]:
+    """All of them, where anybody speaks OSPF."""
+    domain = site.net.ospf
+    if domain is None:
+        return
+    told: set[object] = set()
+    for u in domain.unlike:
+        key = u.cause.wrong, *sorted((u.one.key, u.two.key))  # of both families once
+        if key not in told:
+            told.add(key)
+            places = (*u.cause.pointers, u.one.pointer, u.two.pointer)
+            yield finding(Says.NEIGHBOUR_APART, *places, cause=u.cause)
+    yield from _ids(domain)
+    yield from _backbone(domain)
+    yield from _users(site, domain)
+    yield from _untold(site, domain)
+
+
+def _ids(domain: Ospf) -> Iterator[Finding]:
+    """Two routers of one id that are no neighbours: of those that are, it is why they are none."""
+    first: dict[int, Speaker] = {}
+    for s in domain.speakers:
+        known = first.setdefault(s.router_id, s)
+        beside = any({u.one.router, u.two.router} == {known.router, s.router} for u in domain.unlike)
+        if known.router != s.router and not beside:
+            said = {"one": known.router[0], "two": s.router[0], "id": IPv4Address(s.router_id)}
+            yield finding(Says.ROUTER_ID_TWICE, known.at, s.at, values=said)
+            first[s.router_id] = s
+
+
+def _backbone(domain: Ospf) -> Iterator[Finding]:
+    """Area 0 in parts, and routers between areas that do not touch it (section 3.1)."""
+    parts = components(domain, BACKBONE)
+    if len(parts) > 1:
+        one, two = parts[0][0], parts[1][0]
+        yield finding(Says.BACKBONE_SPLIT, one.at, two.at, one=one.router[0], two=two.router[0])
+    areas: dict[tuple[str, str], dict[int, Speaker]] = {}
+    for s in domain.speakers:
+        if s.interface.up:
+            areas.setdefault(s.router, {})[s.area] = s
+    for router, held in areas.items():
+        if len(held) > 1 and BACKBONE not in held:
+            names = [s.settings.area for _, s in sorted(held.items())]
+            yield finding(Says.BACKBONE_MISSING, next(iter(held.values())).at, device=router[0], areas=names)
+
+
+def _users(site: Site, domain: Ospf) -> Iterator[Finding]:
+    """Interfaces that speak where hosts may stand and no other router does."""
+    for s in domain.speakers:
+        at = s.interface.attachment
+        where = site.segments.of_attachment.get(at.index) if at is not None else None
+        if where is None or s.settings.passive or not s.interface.up or s.interface.kind == "loopback":
+            continue
+        segment = site.segments.all[where]
+        hosts = any(t.kind in ("edge", "endpoint") for t in segment.attachments)
+        alone = not any(s in pair for pairs in domain.adjacent.values() for pair in pairs)
+        if hosts and alone and segment.kind == "vlan":
+            mend = [{"op": "add", "path": f"{s.pointer}/passive", "value": True}]
+            yield finding(Says.OSPF_TO_USERS, s.pointer, mend=mend, interface=s.label, segment=segment.name)
+
+
+def _untold(site: Site, domain: Ospf) -> Iterator[Finding]:
+    """Subnets with hosts, connected to a router that speaks, that no router announces."""
+    for i in site.net.interfaces:
+        router = i.device, i.vrf
+        if router not in domain.routers or not i.up or i.attachment is None or i.management:
+            continue
+        where = site.segments.of_attachment.get(i.attachment.index)
+        segment = site.segments.all[where] if where is not None else None
+        if (
+            segment is None
+            or segment.kind != "vlan"
+            or not any(t.kind in ("edge", "endpoint") for t in segment.attachments)
+        ):
+            continue
+        for own in i.addresses:
+            if not any(domain.tells(r, own.network) for r in domain.routers):
+                said = {"device": i.device, "subnet": str(own.network), "interface": i.name}
+                at, area = (
+                    domain.at[router],
+                    next((s.settings.area for s in domain.speakers if s.router == router), "0"),
+                )
+                entry = {"interface": i.name, "area": area, "passive": True}
+                mend = (
+                    [{"op": "add", "path": f"{at}/interfaces/-", "value": entry}]
+                    if domain.settings(router).interfaces
+                    else None
+                )
+                cause = because(Layer.ROUTE, Wrong.PREFIX_UNTOLD, at, i.pointer, values=said)
+                yield finding(Says.PREFIX_UNTOLD, *cause.pointers, mend=mend, cause=cause)
