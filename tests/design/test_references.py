@@ -31,7 +31,7 @@ BROKEN: list[tuple[dict[str, Any], str, str]] = [
     (put(f"{GATE}/wires/0/ends/0", "120"), f"{GATE}/wires/0/ends/0", "12"),
     (put(f"{GATE}/dhcp/0/interface", "hall.13"), f"{GATE}/dhcp/0/interface", "hall.130"),
     (put(f"{GATE}/failover/watch/1", "hal"), f"{GATE}/failover/watch/1", "hall"),
-    (put(f"{GATE}/vrfs/0/routes/3/vrf", "ref"), f"{GATE}/vrfs/0/routes/3/vrf", "reef"),
+    (put(f"{GATE}/vrfs/0/routes/2/vrf", "ref"), f"{GATE}/vrfs/0/routes/2/vrf", "reef"),
     (put("/addresses/0/members/0", "recordr"), "/addresses/0/members/0", "recorder"),
     (put("/services/3/members/0", "dnss"), "/services/3/members/0", "dns"),
     (put("/cables/0/0", "internt:1"), "/cables/0/0", "internet"),

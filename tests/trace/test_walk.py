@@ -111,7 +111,8 @@ def test_one_thing_missing_is_named_at_its_layer(
 
 def test_no_way_back(demo: Loaded) -> None:
     """The lab has lost its default route: packets to it arrive, replies do not come back."""
-    found = edited(demo, {"op": "remove", "path": f"{LAB}/vrfs/0/routes/0"}).walk("keepers", "lab-server", "https")
+    silent = {"op": "remove", "path": f"{GATE}/vrfs/0/ospf/announce_default"}
+    found = edited(demo, silent).walk("keepers", "lab-server", "https")
     assert (found.outcome, found.layer) == ("stopped", "return")
     assert "its reply does not" in found.reason
     assert found.way_back is not None

@@ -127,6 +127,7 @@ class Wrong(StrEnum):
     NEIGHBOUR_ROUTER_ID = "neighbour-router-id"
     NEIGHBOUR_PRIORITY = "neighbour-priority"
     PREFIX_UNTOLD = "prefix-untold"
+    DEFAULT_UNTOLD = "default-untold"
     # return
     REPLY_LOST = "reply-lost"
     ASYMMETRIC = "asymmetric"

@@ -70,6 +70,15 @@ def untold(look: Look) -> Iterator[Made]:
             yield out(here), (at, place)
 
 
+def default_untold(look: Look) -> Iterator[Made]:
+    """A router with the way out does not tell the others of it."""
+    for d, device in enumerate(look.devices):
+        for v, vrf in enumerate(device.get("vrfs", [])):
+            at = pointer("devices", d, "vrfs", v, "ospf")
+            if vrf.get("ospf", {}).get("announce_default", "never") != "never":
+                yield put(at, "announce_default", "never"), (f"{at}/announce_default", at)
+
+
 FAMILY = (
     FaultKind("ospf-area", "one end of a link is in another OSPF area", "neighbour", "breaks", True, 5, area),
     FaultKind("ospf-passive", "one end of a link is passive by mistake", "neighbour", "breaks", True, 5, passive),
@@ -80,5 +89,6 @@ FAMILY = (
     FaultKind(
         "ospf-link-kind", "the ends of a link take it for different kinds", "neighbour", "breaks", True, 2, link_kind
     ),
-    FaultKind("ospf-untold", "a subnet of hosts is announced to nobody", "route", "risks", True, 4, untold),
+    FaultKind("ospf-default", "the router with the way out tells nobody", "route", "breaks", True, 3, default_untold),
+    FaultKind("ospf-untold", "a subnet of hosts is announced to nobody", "route", "breaks", True, 4, untold),
 )

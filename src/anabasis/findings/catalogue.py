@@ -434,7 +434,7 @@ CATALOGUE = {
         Kind("ospf-to-users", "risks", "routing", "OSPF is spoken where hosts stand: the interface is not passive."),
         Kind(
             "prefix-untold",
-            "risks",
+            "breaks",
             "routing",
             "A router that speaks OSPF has a subnet of hosts that it announces to nobody.",
         ),

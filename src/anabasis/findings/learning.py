@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from ipaddress import IPv4Address
 
-from anabasis.facts import Layer, Says, Wrong, because
+from anabasis.design.notation import Address
+from anabasis.facts import Says
 from anabasis.findings.catalogue import Finding, finding
-from anabasis.routing import BACKBONE, Ospf, Speaker, components
+from anabasis.findings.mends import switched_on
+from anabasis.routing import BACKBONE, Ospf, Speaker, components, look_up
 from anabasis.site import Site
 
 
@@ -73,7 +75,7 @@ def _users(site: Site, domain: Ospf) -> Iterator[Finding]:
 
 
 def _untold(site: Site, domain: Ospf) -> Iterator[Finding]:
-    """Subnets with hosts, connected to a router that speaks, that no router announces."""
+    """Subnets with hosts, connected to a router that speaks, that no router announces, and to which another has no route at all."""
     for i in site.net.interfaces:
         router = i.device, i.vrf
         if router not in domain.routers or not i.up or i.attachment is None or i.management:
@@ -87,17 +89,15 @@ def _untold(site: Site, domain: Ospf) -> Iterator[Finding]:
         ):
             continue
         for own in i.addresses:
-            if not any(domain.tells(r, own.network) for r in domain.routers):
-                said = {"device": i.device, "subnet": str(own.network), "interface": i.name}
-                at, area = (
-                    domain.at[router],
-                    next((s.settings.area for s in domain.speakers if s.router == router), "0"),
-                )
-                entry = {"interface": i.name, "area": area, "passive": True}
-                mend = (
-                    [{"op": "add", "path": f"{at}/interfaces/-", "value": entry}]
-                    if domain.settings(router).interfaces
-                    else None
-                )
-                cause = because(Layer.ROUTE, Wrong.PREFIX_UNTOLD, at, i.pointer, values=said)
+            told = any(domain.tells(r, own.network) for r in domain.routers)
+            if not told and any(_lacks(site, r, own.ip) for r in domain.routers if r != router):
+                cause = domain.untold(i, own.network)
+                mend = next(switched_on(cause), None)
                 yield finding(Says.PREFIX_UNTOLD, *cause.pointers, mend=mend, cause=cause)
+
+
+def _lacks(site: Site, router: tuple[str, str], address: Address) -> bool:
+    """Tell whether a router knows no way to an address, of a family that it speaks."""
+    table = site.net.tables.get(router)
+    speaks = any(r.origin == "connected" and r.to.version == address.version for r in table.routes) if table else False
+    return table is not None and speaks and look_up(table, address).winner is None

@@ -76,7 +76,7 @@ def _candidates(raw: dict[str, object], obstacle: Break) -> Iterator[Patch]:
 
 
 def switched_on(cause: Cause) -> Iterator[Patch]:
-    """Yield the edit that switches on what a cause names as switched off, or undoes a plain setting."""
+    """Yield the edit that switches on what a cause names as switched off, undoes a plain setting, or says what was left unsaid."""
     root = cause.root
     first = root.guilty[0] if root.guilty else ""
     match root.wrong:
@@ -84,6 +84,11 @@ def switched_on(cause: Cause) -> Iterator[Patch]:
             yield [{"op": "replace", "path": first, "value": True}]
         case Wrong.ROUTING_OFF:
             yield [{"op": "add", "path": first, "value": True}]
+        case Wrong.DEFAULT_UNTOLD:
+            yield [{"op": "add", "path": first, "value": "when-known"}]
+        case Wrong.PREFIX_UNTOLD:
+            entry = {"interface": root.value("interface"), "area": root.value("area"), "passive": True}
+            yield [{"op": "add", "path": f"{first}/interfaces/-", "value": entry}]
         case Wrong.SERVER_OFF:
             yield [{"op": "replace", "path": first, "value": "server"}]
         case Wrong.OFF:

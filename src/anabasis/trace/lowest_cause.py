@@ -131,11 +131,15 @@ def unlearnt(site: Site, lookup: RouteLookup) -> Cause | None:
         own, router = interface.subnet_of(address), (interface.device, interface.vrf)
         if own is None or not interface.up or router not in domain.routers or router == me:
             continue
+        default = domain.keeps_default(router, address.version) if depth < 0 else None
+        if default is not None:
+            return _not_learnt(site, lookup, default)
         if not domain.tells(router, own.network):
-            at = f"{table_item(site, *router)}/ospf"
-            said: Values = {"device": interface.device, "subnet": str(own.network), "interface": interface.name}
-            untold = because(Layer.ROUTE, Wrong.PREFIX_UNTOLD, at, interface.pointer, values=said)
-            return _not_learnt(site, lookup, untold)
+            return _not_learnt(site, lookup, domain.untold(interface, own.network))
+    for router in domain.routers if depth < 0 else ():
+        default = domain.keeps_default(router, address.version) if router != me else None
+        if default is not None and _leads(site, *router, address, (lookup.device,)):
+            return _not_learnt(site, lookup, default)
     return None
 
 

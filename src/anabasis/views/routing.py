@@ -24,6 +24,8 @@ class RouteRow:
     """Next hop, interface, VRF or `discarded`, in words."""
     interface: str | None
     origin: Origin
+    learnt: str | None
+    """Of a learnt route: how, by the words of its protocol."""
     preference: int
     metric: int
     active: bool
@@ -137,6 +139,7 @@ def _row(table: Table, r: TableRoute) -> RouteRow:
         goes,
         r.interface,
         r.origin,
+        r.learnt,
         r.preference,
         r.metric,
         r.active,

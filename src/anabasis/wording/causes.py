@@ -95,6 +95,7 @@ SAID: dict[Wrong, str] = {
     Wrong.NEIGHBOUR_ROUTER_ID: "{one} and {two} have one router id, {mine}: they are no neighbours",
     Wrong.NEIGHBOUR_PRIORITY: "{one} and {two} both have priority 0: nobody becomes the designated router",
     Wrong.PREFIX_UNTOLD: "{device} is connected to {subnet} by {interface} and announces it to nobody",
+    Wrong.DEFAULT_UNTOLD: "{device} has a default route and announces it to nobody",
     Wrong.REPLY_LOST: "the packet arrives, but its reply does not: {under}",
     Wrong.ASYMMETRIC: "the reply goes around {device}, which keeps the session of the request: asymmetric",
     Wrong.NO_SESSION: "{device} gets a reply to a request it has never seen, and drops it",

@@ -16,6 +16,7 @@ const thing = (kind: string, title: string) => ({
 test("only ports take a laptop", () => {
   expect(plugPlace(thing("Port", "hall-sw 2"))).toBe("hall-sw:2");
   expect(plugPlace(thing("Bundle", "hall-sw across"))).toBeNull();
+  expect(plugPlace(thing("SSID", "hall-ap pier visitors"))).toBe("hall-ap:pier visitors");
   expect(plugPlace(thing("Port", "odd"))).toBeNull();
 });
 

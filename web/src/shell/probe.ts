@@ -2,7 +2,9 @@ import type { Schemas } from "../api/client";
 
 /** The port a laptop can be plugged into, as device:port, or null where the thing is none. */
 export function plugPlace(thing: Schemas["Item"]): string | null {
-  return thing.kind === "Port" ? portPlace(thing) : null;
+  if (thing.kind !== "SSID") return thing.kind === "Port" ? portPlace(thing) : null;
+  const gap = thing.title.indexOf(" "); // an SSID may have blanks in its name
+  return gap > 0 ? `${thing.title.slice(0, gap)}:${thing.title.slice(gap + 1)}` : null;
 }
 
 /** A port or bundle, as device:name, or null where the thing is neither. */

@@ -11,6 +11,7 @@ from typing import Literal
 from anabasis.design.notation import Address, Network, parse_area, pointer
 from anabasis.design.routes import Ospf as Settings
 from anabasis.fabric import Segments
+from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.once import once
 from anabasis.routing.interfaces import L3Interface
 from anabasis.routing.ospf.areas import Area, Hops, Node, Reached, areas_of
@@ -139,6 +140,21 @@ class Ospf:
         mine = [s for s in self.speakers if s.router == router]
         spoken = any(a.network == prefix for s in mine for a in s.interface.addresses)
         return spoken or any(r.from_ == "connected" for r in self.settings(router).redistribute)
+
+    def keeps_default(self, router: Router, version: int) -> Cause | None:
+        """Return that a router has a default route and announces it to nobody; None where it has none, or announces it."""
+        known = any(k.to.prefixlen == 0 and k.to.version == version for k in self.held(router))
+        if not known or self.settings(router).announce_default != "never":
+            return None
+        at = f"{self.at[router]}/announce_default"
+        return because(Layer.ROUTE, Wrong.DEFAULT_UNTOLD, at, device=router[0])
+
+    def untold(self, interface: L3Interface, prefix: Network) -> Cause:
+        """Return that a router announces to nobody what it is connected to; `area`: where the rest of it speaks."""
+        router = interface.device, interface.vrf
+        area = next((s.settings.area for s in self.speakers if s.router == router), "0")
+        said: Values = {"device": interface.device, "subnet": str(prefix), "interface": interface.name, "area": area}
+        return because(Layer.ROUTE, Wrong.PREFIX_UNTOLD, self.at[router], interface.pointer, values=said)
 
     def settings(self, router: Router) -> Settings:
         """Return what a router is told."""

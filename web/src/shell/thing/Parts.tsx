@@ -3,8 +3,18 @@ import { useForms } from "../../api/making";
 import type { Plain } from "../../parts/fields/model";
 import { type FieldsProps, ThingFields } from "../../parts/fields/ThingFields";
 
+interface Props extends FieldsProps {
+  /** Make a group that is a thing of its own, with what the site proposes. */
+  onMake: (kind: string) => void;
+  /** Go to such a group. */
+  onOpen: (pointer: string) => void;
+}
+
+/** Groups that hold lists of their own: they are made in a dialog, and have a page. */
+const THINGS = ["ospf"];
+
 /** Settings that come as a group of their own: limits, preferences, how two units share one configuration. */
-export function Parts({ design, at, fields, value, kind, version, onPut }: FieldsProps) {
+export function Parts({ design, at, fields, value, kind, version, onPut, onMake, onOpen }: Props) {
   const forms = useForms();
   return fields.map((part) => {
     const inner = part.model ? (forms.data?.models[part.model] ?? []) : [];
@@ -17,8 +27,17 @@ export function Parts({ design, at, fields, value, kind, version, onPut }: Field
             {now === undefined && <span className="muted text-[12px]">not stated</span>}
           </summary>
           {now === undefined && (
-            <button type="button" className="link-quiet flex items-center gap-1 py-1" onClick={() => onPut(part.key, {})}>
+            <button
+              type="button"
+              className="link-quiet flex items-center gap-1 py-1"
+              onClick={() => (THINGS.includes(part.key) ? onMake(part.key) : onPut(part.key, {}))}
+            >
               <Plus size={12} aria-hidden="true" /> state them
+            </button>
+          )}
+          {now !== undefined && THINGS.includes(part.key) && (
+            <button type="button" className="link-quiet py-1" onClick={() => onOpen(`${at}/${part.key}`)}>
+              Open {part.title}
             </button>
           )}
           {now !== undefined && (

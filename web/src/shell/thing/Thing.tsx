@@ -86,6 +86,8 @@ export function Thing({ design, at, go, select, change, onClose }: Props) {
             kind={thing.owner_kind}
             version={version}
             onPut={put}
+            onMake={(kind) => setMaking({ kind, at: thing.pointer, then: null })}
+            onOpen={select}
           />
         </div>
       )}

@@ -58,7 +58,7 @@ function Routes({ routes, said, at, select }: RoutesProps) {
         <tr className="hair border-b text-left">
           <Head className="w-[11.500rem]">to</Head>
           <Head className="w-[13rem]">goes to</Head>
-          <Head className="w-[5.500rem]">origin</Head>
+          <Head className="w-[6.500rem]">origin</Head>
           <Head className="w-[4.500rem] text-right">pref/metric</Head>
           <Head className="pl-4">state</Head>
         </tr>
@@ -94,6 +94,9 @@ function Head({ className, children }: { className: string; children: string }) 
     </th>
   );
 }
+
+/** How a route was learnt, in a column: the whole word stands in its title. */
+const SHORT: Record<string, string> = { "intra-area": "intra", "inter-area": "inter", "external-1": "ext 1", "external-2": "ext 2" };
 
 interface Said {
   wins: boolean;
@@ -131,8 +134,13 @@ const Row = memo(function Row({ route, at, measure, said, asked, lit, select }: 
       <td className="truncate py-1 pr-3 font-mono text-[12px]" title={route.goes_to}>
         {route.goes_to}
       </td>
-      <td className="py-1 pr-3">{route.origin}</td>
-      <td className="py-1 text-right font-mono text-[12px]">{route.origin === "static" ? `${route.preference}/${route.metric}` : ""}</td>
+      <td className="truncate py-1 pr-3" title={route.learnt ?? undefined}>
+        {route.origin}
+        {route.learnt && <span className="muted text-[11px]"> {SHORT[route.learnt] ?? route.learnt}</span>}
+      </td>
+      <td className="py-1 text-right font-mono text-[12px]">
+        {["static", "ospf", "learned"].includes(route.origin) ? `${route.preference}/${route.metric}` : ""}
+      </td>
       <td className="py-1 pl-4">
         <StateMark state={route.state} />{" "}
         {said ? (

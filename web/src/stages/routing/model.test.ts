@@ -4,6 +4,7 @@ import { bars, chosen, type Device, type Route, shownRoutes, type Strip, verdict
 const route = (to: string, origin: Route["origin"]): Route => ({
   to,
   origin,
+  learnt: null,
   goes_to: "",
   interface: null,
   preference: 0,
