@@ -12,7 +12,7 @@ from anabasis.design.base import AddressText, AreaText, InterfaceOf, Name, Part,
 class Learned(Part):
     """How a route was learnt that is typed in: a protocol that is not computed here, or not by this design."""
 
-    by: Name = Field(description="ospf, or what else brought it.")
+    by: str = Field(min_length=1, max_length=80, description="ospf, or what else brought it.")
     type: Literal["intra-area", "inter-area", "external-1", "external-2"] | None = None
 
 

@@ -123,10 +123,13 @@ def unlearnt(site: Site, lookup: RouteLookup) -> Cause | None:
         return None
     apart = [u for u in domain.unlike if u.version == address.version]
     depth = lookup.route.to.prefixlen if lookup.route is not None else -1
-    for one in sorted(apart, key=lambda u: u.cause.root.layer != Layer.LINK):
-        learnt = domain.with_forced(one.one, one.two).learnt[me]
+    apart.sort(key=lambda u: u.cause.root.layer != Layer.LINK)
+    trials = [(u.cause, [pair]) for u in apart for pair in ((u.one, u.two), (u.two, u.one))]
+    trials += [(u.cause, [(v.one, v.two) for v in apart]) for u in apart[:1]]  # one item may keep several apart
+    for cause, pairs in trials:
+        learnt = domain.with_forced(pairs).learnt[me]
         if any(r.to.version == address.version and r.to.prefixlen > depth and address in r.to for r in learnt):
-            return _not_learnt(site, lookup, one.cause)
+            return _not_learnt(site, lookup, cause)
     for interface in site.net.interfaces:
         own, router = interface.subnet_of(address), (interface.device, interface.vrf)
         if own is None or not interface.up or router not in domain.routers or router == me:

@@ -14,7 +14,7 @@ from anabasis.design.notation import Address, looks_like_address, parse_address,
 from anabasis.errors import UnknownPlace, nearest
 from anabasis.facts import Cause, Flow, Ground, Judgement, Passes, stage_of
 from anabasis.memo import Same
-from anabasis.policy import ServiceSpan
+from anabasis.policy import Service, ServiceSpan
 from anabasis.routing import Intervals, intersect, merge
 from anabasis.site import Site, find_place, host_place, own_place
 from anabasis.trace import Walk, choose_ends, service_text, walk
@@ -61,14 +61,14 @@ class Judged:
 
 @dataclass(frozen=True)
 class _Cell:
-    """One flow that decides: between which segments, of which class and atom."""
+    """One flow that decides: between which segments, of which classes, on which service."""
 
     a: int
     b: int
     space: PairSpace
     source: int
     destination: int
-    atom: int
+    service: Service
 
 
 NOBODY = Ground("nobody-stands-there")
@@ -128,7 +128,7 @@ def judge(verdicts: Verdicts, wanted: Expectation, at: str, walks: list[Walk]) -
     if wanted.expect == "only":
         return _only(verdicts, wanted, at, head, walks)
     services = sweep.site.policies.terms.services(wanted.services)
-    verdict, passing, stopped, together = _measure(verdicts, ends[0], ends[1], sweep.services.mask(services))
+    verdict, passing, stopped, together = _measure(verdicts, ends[0], ends[1], sweep.services.mask(services), services)
     holds, ground, decided_by, *why = _conclude(verdicts, wanted, passing, stopped, together, walks)
     return Judged(*head, holds, verdict, ground, decided_by or [at], wanted.note, *why)
 
@@ -141,7 +141,7 @@ def _only(verdicts: Verdicts, wanted: Expectation, at: str, head: Head, walks: l
     sweep = verdicts.sweep
     ends = [side_of(sweep.site, text) for text in (wanted.from_, wanted.to)]
     others = ~sweep.services.mask(sweep.site.policies.terms.services(wanted.services))
-    _, passing, _, _ = _measure(verdicts, ends[0], ends[1], others)
+    _, passing, _, _ = _measure(verdicts, ends[0], ends[1], others, None)
     if passing is None:
         return Judged(*head, True, whole.verdict, Ground("only-that-passes"), [at], wanted.note)
     went = _walk(verdicts, passing, walks)
@@ -224,7 +224,7 @@ def side_of(site: Site, text: str) -> Side:
 
 
 def _measure(
-    verdicts: Verdicts, sources: Side, targets: Side, asked: Mask
+    verdicts: Verdicts, sources: Side, targets: Side, asked: Mask, among: frozenset[ServiceSpan] | None
 ) -> tuple[Passes, _Cell | None, _Cell | None, str | None]:
     """Return (verdict, one flow that passes, one that is stopped, a segment both ends share)."""
     sweep = verdicts.sweep
@@ -247,18 +247,26 @@ def _measure(
                 allowed = space.allowed[:, :, atoms]
                 passes = allowed & counts[:, :, None]
                 if passing is None and passes.any():
-                    passing = _told_by(verdicts, a, b, space, atoms, passes)
+                    passing = _told_by(verdicts, a, b, space, atoms, passes, among)
                 missing = ~allowed & (counts & space.real)[:, :, None]
                 if stopped is None and missing.any():
-                    stopped = _told_by(verdicts, a, b, space, atoms, missing)
+                    stopped = _told_by(verdicts, a, b, space, atoms, missing, among)
     if passing is None and not together:
         return "none", None, stopped, None
     return ("some" if stopped else "all"), passing, stopped, together
 
 
-def _told_by(verdicts: Verdicts, a: int, b: int, space: PairSpace, atoms: Numbers, wanted: Mask) -> _Cell:
-    s, d, v = verdicts.telling_flow(a, b, space, atoms, wanted)
-    return _Cell(a, b, space, s, d, int(atoms[v]))
+def _told_by(
+    verdicts: Verdicts,
+    a: int,
+    b: int,
+    space: PairSpace,
+    atoms: Numbers,
+    wanted: Mask,
+    among: frozenset[ServiceSpan] | None,
+) -> _Cell:
+    s, d, v = verdicts.telling_flow(a, b, space, atoms, wanted, among)
+    return _Cell(a, b, space, s, d, verdicts.service(int(atoms[v]), among))
 
 
 def _chosen(sweep: Sweep, space: PairSpace, classes: np.ndarray[tuple[int], np.dtype[np.intp]], wanted: dict[int, Intervals] | None) -> np.ndarray[tuple[int], np.dtype[np.intp]]:  # fmt: skip
@@ -320,7 +328,7 @@ def _only_through(
     space = passing.space
     for s, d in np.argwhere(space.allowed.any(axis=2)):
         atom = int(np.argmax(space.allowed[s, d]))
-        cell = _Cell(passing.a, passing.b, space, int(s), int(d), atom)
+        cell = _Cell(passing.a, passing.b, space, int(s), int(d), verdicts.service(atom))
         went = _walk(verdicts, cell, walks)
         if not any(s.device == firewall and stage_of(s) == "rule" for s in went.steps):
             return False, Ground("passes-around", _flow(verdicts, cell), name=firewall), list(went.decided_by)
@@ -330,14 +338,14 @@ def _only_through(
 def _walk(verdicts: Verdicts, cell: _Cell, walks: list[Walk]) -> Walk:
     source = verdicts.place(cell.a, cell.space.family, int(cell.space.sources[cell.source]))
     target = verdicts.place(cell.b, cell.space.family, int(cell.space.destinations[cell.destination]))
-    walks.append(walk(verdicts.sweep.site, source, target, verdicts.service(cell.atom)))
+    walks.append(walk(verdicts.sweep.site, source, target, cell.service))
     return walks[-1]
 
 
 def _flow(verdicts: Verdicts, cell: _Cell) -> Flow:
     source = verdicts.place(cell.a, cell.space.family, int(cell.space.sources[cell.source]))
     target = verdicts.place(cell.b, cell.space.family, int(cell.space.destinations[cell.destination]))
-    return Flow(str(source.address), str(target.address), service_text(verdicts.service(cell.atom)))
+    return Flow(str(source.address), str(target.address), service_text(cell.service))
 
 
 def keep_as_it_is(verdicts: Verdicts, a: int, b: int) -> Iterator[dict[str, object]]:

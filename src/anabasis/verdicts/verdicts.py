@@ -25,6 +25,8 @@ from anabasis.wording import because_of
 
 PREFERRED = ((6, 443), (1, 8), (58, 128), (17, 53), (6, 80))
 """Where a concrete service is wanted: https, ping, dns and http come first."""
+Asked = frozenset[ServiceSpan] | None
+"""The services something is about; None = all."""
 
 
 JUDGED = 600
@@ -140,7 +142,7 @@ class Verdicts:
         self.memo = memo if memo is not None else Memo()
         self._ground = Same(*sweep.planes.values())
         self._known: dict[tuple[int, int], Verdict] = {}
-        self._services: dict[int, Service] = {}
+        self._services: dict[tuple[int, Asked], Service] = {}
         self._named: dict[tuple[int, int], list[int]] = {}
         self._rules: dict[Zones, RulesMet] = {}
         self._mask = sweep.services.mask(self.question.services)
@@ -370,12 +372,14 @@ class Verdicts:
                     return Shown(walk(self.sweep.site, source, target, service), source, target, service)
         return None
 
-    def telling_flow(self, a: int, b: int, space: PairSpace, asked: Numbers, wanted: Mask) -> tuple[int, int, int]:
+    def telling_flow(
+        self, a: int, b: int, space: PairSpace, asked: Numbers, wanted: Mask, among: Asked = None
+    ) -> tuple[int, int, int]:
         """Return which of some flows of a pair to tell it by: the same however finely classes are cut.
 
-        `asked`: int[asked], service atoms; `wanted`: bool[source, destination, asked], with some flow in it.
+        `asked`: int[asked], service atoms; `wanted`: bool[source, destination, asked], with some flow in it; `among`: the services it is about.
         """
-        v = self._telling(asked, np.asarray(wanted.any(axis=(0, 1))))
+        v = self._telling(asked, np.asarray(wanted.any(axis=(0, 1))), among)
         s = self._first(a, space.family, space.sources, np.asarray(wanted[:, :, v].any(axis=1)))
         d = self._first(b, space.family, space.destinations, np.asarray(wanted[s, :, v]))
         return s, d, v
@@ -400,24 +404,25 @@ class Verdicts:
             self._named[segment, family] = [int(p.address) for p in mine if p is not None]
         return self._named[segment, family]
 
-    def service(self, atom: int) -> Service:
-        """Return one concrete service of an atom that the question is about."""
-        if atom not in self._services:
-            self._services[atom] = self._service(atom)
-        return self._services[atom]
+    def service(self, atom: int, among: Asked = None) -> Service:
+        """Return one concrete service of an atom that the question is about, or that is among some."""
+        key = atom, among if among is not None else self.question.services
+        if key not in self._services:
+            self._services[key] = self._service(*key)
+        return self._services[key]
 
-    def _service(self, atom: int) -> Service:
+    def _service(self, atom: int, among: Asked) -> Service:
         mask = np.zeros(len(self.sweep.services.atoms), dtype=bool)
         mask[atom] = True
-        spans = self.sweep.services.spans(mask, self.question.services)
+        spans = self.sweep.services.spans(mask, among)
         known = [s for s in PREFERRED if any(p == s[0] and low <= s[1] <= high for p, low, high in spans)]
         return known[0] if known else spans[0][:2]
 
-    def _telling(self, asked: npt.NDArray[np.intp], able: Mask) -> int:
-        """Return which of the asked atoms to show: one with a service everybody knows, else the first that is able."""
-        able_ones = [int(v) for v in np.flatnonzero(able)]
+    def _telling(self, asked: npt.NDArray[np.intp], able: Mask, among: Asked) -> int:
+        """Return which of the asked atoms to show: one with a service everybody knows, else that of the lowest service."""
         rank = {s: k for k, s in enumerate(PREFERRED)}
-        return min(able_ones, key=lambda v: rank.get(self.service(int(asked[v])), len(rank)))
+        services = {int(v): self.service(int(asked[v]), among) for v in np.flatnonzero(able)}
+        return min(services, key=lambda v: (rank.get(services[v], len(rank)), services[v]))
 
     def place(self, segment: int, family: int, number: int) -> Place:
         """Return one host of a segment whose address is of a class."""

@@ -83,7 +83,7 @@ SAID: dict[Says, str] = {
     Says.NEIGHBOUR_APART: "{cause}.",
     Says.ROUTER_ID_TWICE: "{one} and {two} have one router id, {id}: what the one tells is taken for the other's.",
     Says.BACKBONE_SPLIT: "The backbone of OSPF has fallen apart: {one} and {two} are in area 0 and have no way through it to each other.",
-    Says.BACKBONE_MISSING: "{device} joins areas {areas:and} and not the backbone, so no route passes between them.",
+    Says.BACKBONE_MISSING: "{device} joins areas {areas:and} and not the backbone: of what lies beyond them it hears nothing, and tells nothing.",
     Says.OSPF_TO_USERS: "{interface} speaks OSPF where hosts stand ({segment}): whoever plugs in there may tell it routes.",
     Says.PREFIX_UNTOLD: "{cause}.",
     Says.LEASE_NONE: "{host} asks for a lease and gets none: {cause}.",

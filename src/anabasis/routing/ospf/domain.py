@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, replace
 from ipaddress import ip_network
 from typing import Literal
 
@@ -83,13 +83,13 @@ class Ospf:
         interfaces: list[L3Interface],
         known: Mapping[Router, list[Known]],
         hellos: Hellos,
-        forced: frozenset[tuple[tuple[str, str], tuple[str, str]]] = frozenset(),
+        forced: Mapping[tuple[str, str], tuple[str, str]] | None = None,
     ) -> None:
-        """`known`: what tables hold without it. `forced`: pairs of interfaces that are neighbours whatever speaks against it."""
+        """`known`: what tables hold without it. `forced`: interface -> another that is its neighbour whatever speaks against it, and says what it says."""
         self._inputs = segments, interfaces, known, hellos
         self._segments, self._known = segments, known
-        self._forced = forced
-        self.speakers = speakers_of(segments, interfaces)
+        self._forced = dict(forced or {})
+        self.speakers = _as_told(speakers_of(segments, interfaces), self._forced)
         self.routers = list(dict.fromkeys(s.router for s in self.speakers))
         self.unlike: list[Unlike] = []
         """Pairs that should be neighbours and are not."""
@@ -106,14 +106,14 @@ class Ospf:
         self.at = {router: at for router, _, at in written}
         """Router -> its settings, as a pointer."""
 
-    def with_forced(self, one: Speaker, two: Speaker) -> Ospf:
-        """Return the domain as it would be if two interfaces were neighbours."""
+    def with_forced(self, pairs: Iterable[tuple[Speaker, Speaker]]) -> Ospf:
+        """Return the domain as it would be if the first of each pair said what the second says, and they were neighbours."""
         segments, interfaces, known, hellos = self._inputs
-        return Ospf(segments, interfaces, known, hellos, self._forced | {(one.key, two.key)})
+        return Ospf(segments, interfaces, known, hellos, {one.key: two.key for one, two in pairs})
 
     def _pairs(self, version: int, hellos: Hellos) -> Iterator[tuple[Speaker, Speaker]]:
         for one, two in candidates(self._segments, self.speakers, version):
-            if (one.key, two.key) in self._forced or (two.key, one.key) in self._forced:
+            if self._forced.get(one.key) == two.key or self._forced.get(two.key) == one.key:
                 yield one, two
                 continue
             cause = unlike(self._segments, one, two, version, hellos)
@@ -133,7 +133,7 @@ class Ospf:
 
     def alive(self, speaker: Speaker) -> bool:
         """Tell whether an interface is up, or taken for up."""
-        return speaker.interface.up or any(speaker.key in pair for pair in self._forced)
+        return speaker.interface.up or any(speaker.key in pair for pair in self._forced.items())
 
     def tells(self, router: Router, prefix: Network) -> bool:
         """Tell whether a router announces a prefix it is connected to."""
@@ -183,6 +183,19 @@ def components(domain: Ospf, area: int) -> list[list[Speaker]]:
     for s in up:
         out.setdefault(find(s.router), []).append(s)
     return list(out.values())
+
+
+def _as_told(speakers: list[Speaker], forced: Mapping[tuple[str, str], tuple[str, str]]) -> list[Speaker]:
+    """Return speakers of which some say what others say: area, kind of link, and whether they speak at all."""
+    of = {s.key: s for s in speakers}
+
+    def told(s: Speaker) -> Speaker:
+        other = of.get(forced.get(s.key, s.key), s)
+        meets = other is not s or s.key in forced.values()
+        like = {"network": other.settings.network} | ({"passive": False, "priority": 1} if meets else {})
+        return replace(s, area=other.area, stub=other.stub, settings=s.settings.model_copy(update=like)) if meets else s
+
+    return [told(s) for s in speakers]
 
 
 class _Family:

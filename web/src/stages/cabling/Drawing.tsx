@@ -1,7 +1,7 @@
 import type { Ref } from "react";
 import { ZoneSign } from "../../theme/zones";
 import { broken, type Carried, rowsOf, zonesAt } from "./carried";
-import { type Box, type Cabling, type Hands, type Line, lineId, middle, type Placed, STATE_WORDS } from "./model";
+import { type Box, type Cabling, type Hands, type Line, lineId, lookOf, middle, type Placed, STATE_WORDS } from "./model";
 import { Sheet } from "./Sheet";
 import { type Lead, useLeading } from "./useLeading";
 
@@ -171,8 +171,9 @@ const TONE: Record<string, string> = {
   standby: "stroke-base-content/45",
   inline: "stroke-secondary",
   heartbeat: "stroke-accent",
+  wireless: "stroke-primary",
 };
-const DASH: Record<string, string> = { standby: "2 4", heartbeat: "7 3 1.500 3", blocked: "9 3" };
+const DASH: Record<string, string> = { standby: "2 4", heartbeat: "7 3 1.500 3", blocked: "9 3", wireless: "6 4" };
 
 interface LineProps {
   line: Line;
@@ -212,9 +213,9 @@ function LineMark({ line, zones, points, tooth, picked, onPick }: LineProps) {
         <path
           d={path}
           fill="none"
-          className={picked ? "stroke-accent" : TONE[line.state]}
+          className={picked ? "stroke-accent" : TONE[lookOf(line)]}
           strokeWidth={line.bundle ? 5.5 : 1.7}
-          strokeDasharray={line.kind === "wireless" ? "1 4" : DASH[line.state]}
+          strokeDasharray={DASH[lookOf(line)]}
           strokeLinejoin="round"
         />
         {line.bundle && <path d={path} fill="none" className="stroke-base-100" strokeWidth="2.400" strokeLinejoin="round" />}

@@ -11,7 +11,7 @@ import { Drawing, LineSign } from "./Drawing";
 import { exportSvg } from "./exportSvg";
 import { HostHere } from "./HostHere";
 import { layOut } from "./layout";
-import { freeEnd, handsReducer, lineId, plugging, type Placed, runsAcross, STATE_WORDS, turned } from "./model";
+import { freeEnd, handsReducer, lineId, lookOf, plugging, type Placed, runsAcross, STATE_WORDS, turned } from "./model";
 import { SegmentDrawing } from "./SegmentDrawing";
 import { zonesDrawn } from "./segments";
 import { BoxStrip, LineStrip } from "./Strips";
@@ -215,7 +215,7 @@ export function CablingStage(props: StageProps) {
         {look === "vlans" && <ZoneLegend zones={zonesOf(data)} />}
         {look === "segments" && above && <ZoneLegend zones={zonesDrawn(above)} />}
         {look !== "segments" &&
-          [...new Set(data.lines.map((l) => l.state))].map((state) => (
+          [...new Set(data.lines.map(lookOf))].map((state) => (
             <span key={state} className="flex items-center gap-1.5">
               <svg width="34" height="14" viewBox="-17 -7 34 14" aria-hidden="true">
                 <LineSign state={state} />

@@ -177,7 +177,13 @@ export const STATE_WORDS: Record<string, string> = {
   standby: "leads to the unit that stands by",
   inline: "inline pair",
   heartbeat: "heartbeat",
+  wireless: "in the air",
 };
+
+/** What a line looks like: its state, and a client of an SSID that is up is drawn as what it is. */
+export function lookOf(line: Pick<Line, "kind" | "state">): string {
+  return line.kind === "wireless" && line.state === "up" ? "wireless" : line.state;
+}
 
 export const BOX_KINDS = ["switch", "firewall", "router", "access-point", "outside", "endpoint", "hub"] as const;
 export type BoxKind = (typeof BOX_KINDS)[number];
