@@ -164,7 +164,7 @@ def add_box(hands: Hands, kind: str, name: str) -> None:
     hands.wait(lambda: name in hands.boxes())
 
 
-KINDS = ["switch", "firewall", "router", "outside", "endpoint", "hub"]
+KINDS = ["switch", "firewall", "router", "access-point", "outside", "endpoint", "hub"]
 
 
 def cable(hands: Hands, one: str, two: str) -> None:
@@ -400,3 +400,44 @@ def test_a_multilayer_switch_behind_with_routes_both_ways(hands: Hands, store: S
 
 def _drives(store: Store) -> bool:
     return design_of(store).walk("planning", "presses", "tcp/502").outcome == "delivered"
+
+
+def test_an_access_point_and_a_network_in_the_air(hands: Hands, store: Store) -> None:
+    """The box by its kind, a network in one of the site's VLANs as proposed, and a laptop that joins it."""
+    begin(hands, "Plant floor")
+    hands.wait(lambda: hands.boxes())
+    (summary,) = store.designs()
+    address = hands.driver.current_url.rpartition("/")[0]
+    hands.click("Box")
+    add_box(hands, "access-point", "ap1")
+    at = len(store.draft(summary.id).tree["devices"]) - 1
+    hands.driver.get(f"{address}/cabling?at=/devices/{at}")
+    hands.attachment("[aria-label='Add to SSIDs']")
+    hands.wait(lambda: hands.find("dialog [data-key=name]").get_attribute("value"))
+    hands.click("Make it")
+    hands.wait(lambda: store.draft(summary.id).tree["devices"][at].get("ssids"))
+    hands.driver.get(f"{address}/cabling?at=/devices/{at}/ssids/0")
+    hands.click("a laptop")
+    hands.wait(lambda: hands.find("[data-testid=plug]").text)  # the network is there, and its uplink not yet cabled
+
+
+def test_a_router_speaks_ospf_as_proposed(hands: Hands, store: Store) -> None:
+    """Its interfaces are proposed, passive where no other router stands; the group has a page with what stands in it."""
+    begin(hands, "Plant floor")
+    hands.wait(lambda: hands.boxes())
+    (summary,) = store.designs()
+    address = hands.driver.current_url.rpartition("/")[0]
+    hands.driver.get(f"{address}/routing?box=hall-core&at=/devices/2/vrfs/0")
+    hands.attachment("details[data-part=ospf] summary")
+    hands.click("state them")
+    hands.wait(lambda: hands.find("dialog [data-key=router_id]").get_attribute("value"))
+    hands.click("Make it")
+
+    def told() -> list[dict[str, object]]:
+        found = store.draft(summary.id).tree["devices"][2]["vrfs"][0].get("ospf", {}).get("interfaces", [])
+        return [e for e in found if "interface" in e]
+
+    hands.wait(lambda: told())
+    assert {bool(e["passive"]) for e in told()} == {True, False}
+    hands.driver.get(f"{address}/routing?box=hall-core&at=/devices/2/vrfs/0/ospf")
+    hands.find("[aria-label='Add to Redistributes']")
