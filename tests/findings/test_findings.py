@@ -221,6 +221,7 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
         "prefix-untold",
         [
             {"op": "remove", "path": f"{LAB}/vrfs/0/ospf/interfaces/1"},
+            put(f"{GATE}/vrfs/0/ospf/redistribute", [{"from": "connected"}]),
             {"op": "remove", "path": f"{GATE}/vrfs/0/routes/0"},
         ],
         True,
