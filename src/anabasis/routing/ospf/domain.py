@@ -136,10 +136,11 @@ class Ospf:
         return speaker.interface.up or any(speaker.key in pair for pair in self._forced.items())
 
     def tells(self, router: Router, prefix: Network) -> bool:
-        """Tell whether a router announces a prefix it is connected to."""
+        """Tell whether a router announces a prefix as one it is connected to."""
         mine = [s for s in self.speakers if s.router == router]
         spoken = any(a.network == prefix for s in mine for a in s.interface.addresses)
-        return spoken or any(r.from_ == "connected" for r in self.settings(router).redistribute)
+        brings = any(r.from_ == "connected" for r in self.settings(router).redistribute)
+        return spoken or (brings and any(k.origin == "connected" and k.to == prefix for k in self.held(router)))
 
     def keeps_default(self, router: Router, version: int) -> Cause | None:
         """Return that a router has a default route and announces it to nobody; None where it has none, or announces it."""
