@@ -146,7 +146,7 @@ def test_only_the_document_takes_pointers_apart() -> None:
 
 
 APART = re.compile(
-    r"""split\(["']/["']|partition\(["']/["']\)|JsonPointer\(|(starts|ends)with\(f?["']/|["']/[a-z_]+/?["'] (not )?in """
+    r"""split\(["']/|partition\(["']/["']\)|JsonPointer\(|(starts|ends)with\(f?["']/|["']/[a-z_]+/?["'] (not )?in """
 )
 
 

@@ -292,7 +292,7 @@ def lone_inline(fabric: Fabric, port: LinkPort) -> tuple[LinkPort, Cause] | None
         other = next((p for p in mates if p.spot not in fabric.inline_pairs and p.peer), None)
         cause = other.cause if other is not None and other.mode == "off" else None
         values: Values = {"port": port.label, "device": port.device}
-        at = port.pointer.split("/ports/")[0]
+        at = fabric.item_of(port.device)
         cause = cause or because(Layer.LINK, Wrong.INLINE_ALONE, port.pointer, f"{at}/wires", values=values)
         return (other, cause) if other is not None else None
     if port.mode == "off" and port.settings.name in held and port.cause is not None:

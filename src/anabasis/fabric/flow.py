@@ -201,9 +201,12 @@ class Fabric:
 
     def not_in_table(self, port: LinkPort, vlan: int) -> Cause:
         """Return that the table of a port's device lacks a VLAN."""
-        at = port.pointer.split("/ports/")[0].split("/lags/")[0]
-        device = self.devices[port.box].name
+        at, device = self.item_of(port.device), port.device
         return because(Layer.VLAN, Wrong.NOT_IN_TABLE, f"{at}/vlans", vlan=vlan, device=device)
+
+    def item_of(self, device: str) -> str:
+        """Return the pointer of a device."""
+        return pointer("devices", next(k for k, d in enumerate(self.design.devices) if d.name == device))
 
     def leave(self, port: LinkPort, form: int) -> Iterator[Attachment | Wire]:
         """Yield where a frame goes that leaves a port in a form."""

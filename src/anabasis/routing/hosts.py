@@ -112,7 +112,11 @@ def host_groups(segments: Segments, interfaces: list[L3Interface], leases: Lease
             out += _behind(segments, s, segment)
             continue
         inside = standing.get(segment.domain, [])
-        known = _Gateways(handed, inside or able, [(i, i.device in routing) for i in meant.of(segment)])
+        known = _Gateways(
+            handed,
+            inside or able,
+            [(i, "" if i.device in routing else segments.fabric.item_of(i.device)) for i in meant.of(segment)],
+        )
         out += _endpoints(segments, s, segment, known, _Gateways(handed, able, known.silent), leases)
         for subnet in _apart([parse_prefix(n) for n in segment.subnets]):
             stand = stand_of(segment)
@@ -294,7 +298,8 @@ class _Gateways:
 
     handed: LeaseRanges
     inside: list[L3Interface]
-    silent: list[tuple[L3Interface, bool]]
+    silent: list[tuple[L3Interface, str]]
+    """Others that may have been meant, each with the pointer of its box where that does not route."""
     """Who may have been meant: interfaces of the VLAN without an address that fits, or whose box does not route."""
 
     @once
@@ -343,17 +348,16 @@ class _Gateways:
                 return because(
                     Layer.GATEWAY, Wrong.NOT_ANNOUNCED, f"{interface.pointer}/announce", interface.pointer, values=said
                 )
-        for interface, routes in self.silent:
+        for interface, idle in self.silent:
             fits = next((a for a in interface.addresses if a.version == subnet.version and a.ip in subnet), None)
-            if fits is not None and not routes and not interface.management:
-                at = interface.pointer.split("/vlan_interfaces/")[0]
+            if fits is not None and idle and not interface.management:
                 said = {"device": interface.device, "address": str(fits.ip)}
-                return because(Layer.GATEWAY, Wrong.ROUTING_OFF, f"{at}/routing", interface.pointer, values=said)
+                return because(Layer.GATEWAY, Wrong.ROUTING_OFF, f"{idle}/routing", interface.pointer, values=said)
             if fits is not None and interface.cause is not None:
                 return interface.cause.root
-        for interface, routes in self.silent:
+        for interface, idle in self.silent:
             same = [str(a) for a in interface.addresses if a.version == subnet.version]
-            if routes and not any(a.ip in subnet for a in interface.addresses if a.version == subnet.version):
+            if not idle and not any(a.ip in subnet for a in interface.addresses if a.version == subnet.version):
                 wrong = Wrong.ADDRESS_MISTYPED if same else Wrong.ADDRESS_MISSING
                 said = values | {"interface": interface.label, "has": ", ".join(same)}
                 return because(Layer.GATEWAY, wrong, interface.pointer, values=said)
