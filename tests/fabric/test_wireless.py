@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from anabasis.climb import Climb
-from anabasis.design import parse_design
+from anabasis.design import parse_design, set_membership
 from anabasis.errors import InputRefused
 from anabasis.fabric import conditions_of
 from anabasis.findings import Finding
@@ -127,3 +127,12 @@ def test_what_cannot_be_is_refused(change: Any, said: str) -> None:
     change(tree)
     with pytest.raises(InputRefused, match=said):
         parse_design(tree)
+
+
+def test_a_cell_of_a_network_in_the_grid() -> None:
+    """Untagged in another VLAN is the edit of its VLAN; in none, or with a tag, it cannot be."""
+    edit = set_membership(quay(), "mast", "staff", 12, "untagged")
+    assert edit == [{"op": "replace", "path": "/devices/1/ssids/1/vlan", "value": 12}]
+    for cell in ("none", "tagged"):
+        with pytest.raises(InputRefused, match="one VLAN"):
+            set_membership(quay(), "mast", "staff", 11, cell)  # type: ignore[arg-type]

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from anabasis.design.edits import Patch, Tree, difference, patched
-from anabasis.design.whereabouts import port_entry
+from anabasis.design.whereabouts import device_entry, port_entry
+from anabasis.errors import InputRefused, Problem
 
 Cell = Literal["none", "tagged", "untagged"]
 
@@ -36,6 +37,9 @@ def set_membership(raw: Tree, device: str, port: str, vlan: int, cell: Cell) -> 
     Untagged also sets the PVID, so that frames pass both ways; leaving a VLAN that is the PVID takes the PVID away.
     An untagged member that was the only one before is replaced, as a port sends one VLAN without tags in all but odd cases.
     """
+    networks = {s["name"]: i for i, s in enumerate(device_entry(raw, device)[1].get("ssids", []))}
+    if port in networks:
+        return _network(f"{device_entry(raw, device)[0]}/ssids/{networks[port]}", port, vlan, cell)
     at, entry = port_entry(raw, device, port)
     tagged = [v for v in entry.get("tagged", []) if v != vlan]
     untagged = [v for v in entry.get("untagged", []) if v != vlan]
@@ -51,6 +55,15 @@ def set_membership(raw: Tree, device: str, port: str, vlan: int, cell: Cell) -> 
     for key, value, empty in (("pvid", pvid, None), ("untagged", untagged, []), ("tagged", tagged, [])):
         patch += _put(entry, at, key, value, empty)
     return patch
+
+
+def _network(at: str, name: str, vlan: int, cell: Cell) -> Patch:
+    """An SSID is in one VLAN, without tags: another can take its place, and it cannot be in none. Raises InputRefused."""
+    if cell != "untagged":
+        raise InputRefused(
+            [Problem(at, "an SSID is untagged in one VLAN", f"{name}: {cell}", "untagged in another VLAN")]
+        )
+    return [{"op": "replace", "path": f"{at}/vlan", "value": vlan}]
 
 
 def _put(entry: dict[str, Any], at: str, key: str, value: Any, empty: Any) -> Patch:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from ipaddress import ip_network
-from typing import Literal
+from typing import Literal, TypeVar
 
 from anabasis.design.notation import Address, Network, parse_area, pointer
 from anabasis.design.routes import Ospf as Settings
@@ -27,6 +27,8 @@ from anabasis.routing.ospf.neighbours import (
 )
 
 Kind = Literal["intra-area", "inter-area", "external-1", "external-2"]
+K = TypeVar("K", bound=Hashable)
+"""What borders tell of: a prefix, or a router that knows the outside."""
 BACKBONE = 0
 INFINITY = 0xFFFFFF
 """LSInfinity (appendix B): nothing that far away is announced."""
@@ -261,31 +263,34 @@ class _Family:
 
     # from other areas (sections 12.4.3 and 16.2)
 
-    def _borders(self) -> list[Router]:
-        return [r for r, areas in self.of.items() if len(areas) > 1]
-
     def _inter(self, inside: dict[Router, dict[Network, _Entry]]) -> dict[Router, dict[Network, _Entry]]:
-        """Return what comes from other areas: first into the backbone, then out of it."""
-        borders = self._borders()
+        """Return what comes from other areas; into a stub area a default route besides."""
+        return self._spread(inside, self._default_into)
+
+    def _spread(
+        self, inside: Mapping[Router, Mapping[K, _Entry]], besides: Callable[[Router, int], Mapping[K, _Entry]] | None
+    ) -> dict[Router, dict[K, _Entry]]:
+        """Return what borders tell of: first into the backbone, then out of it. `besides`: what they tell a stub area more; None = they tell it nothing."""
+        borders = [r for r, areas in self.of.items() if len(areas) > 1]
         into = {
-            b: {p: e for p, e in inside[b].items() if e.area != BACKBONE} for b in borders if BACKBONE in self.of[b]
+            b: {k: e for k, e in inside[b].items() if e.area != BACKBONE} for b in borders if BACKBONE in self.of[b]
         }
-        across: dict[Router, dict[Network, _Entry]] = {r: {} for r in self.of}
+        across: dict[Router, dict[K, _Entry]] = {r: {} for r in self.of}
         for router, areas in self.of.items():
             if BACKBONE in areas:
-                across[router] = self._summed(router, BACKBONE, into)
+                across[router] = self._told(router, BACKBONE, into)
         for area in {a for areas in self.of.values() for a in areas} - {BACKBONE}:
-            out: dict[Router, dict[Network, _Entry]] = {}
+            out: dict[Router, dict[K, _Entry]] = {}
             for b in borders:
-                if area not in self.of[b]:
+                stub = self.of[b].get(area)
+                if stub is None or (stub and besides is None):
                     continue
-                told = {p: e for p, e in {**across[b], **inside[b]}.items() if e.area != area}
-                if self.of[b][area]:
-                    told |= self._default_into(b, area)
-                out[b] = told
+                out[b] = {k: e for k, e in {**across[b], **inside[b]}.items() if e.area != area}
+                out[b] |= besides(b, area) if stub and besides is not None else {}
             for router, areas in self.of.items():
-                if area in areas and len(areas) == 1:  # a border asks the backbone alone (section 16.2)
-                    across[router] = self._summed(router, area, out)
+                closed = areas.get(area, True) and besides is None
+                if list(areas) == [area] and not closed:  # a border asks the backbone alone (section 16.2)
+                    across[router] = self._told(router, area, out)
         return across
 
     def _default_into(self, border: Router, area: int) -> dict[Network, _Entry]:
@@ -295,24 +300,22 @@ class _Family:
         anywhere = ip_network("0.0.0.0/0" if self.version == 4 else "::/0")
         return {anywhere: _Entry("inter-area", cost, frozenset(), BACKBONE)}
 
-    def _summed(
-        self, router: Router, area: int, told: Mapping[Router, Mapping[Network, _Entry]]
-    ) -> dict[Network, _Entry]:
+    def _told(self, router: Router, area: int, told: Mapping[Router, Mapping[K, _Entry]]) -> dict[K, _Entry]:
         """Return the best of what borders announce into an area, as one router there sees it."""
-        out: dict[Network, _Entry] = {}
+        out: dict[K, _Entry] = {}
         paths = self.paths[router, area]
-        for border, prefixes in told.items():
+        for border, known_there in told.items():
             reached = paths.get(("router", border))
             if border == router or reached is None:
                 continue
-            for prefix, entry in prefixes.items():
-                cost, known = reached.cost + entry.cost, out.get(prefix)
-                if entry.cost >= INFINITY:
+            for key, entry in known_there.items():
+                cost, known = reached.cost + entry.cost, out.get(key)
+                if key == router or entry.cost >= INFINITY:
                     continue
                 if known is None or cost < known.cost:
-                    out[prefix] = _Entry("inter-area", cost, reached.hops, area)
+                    out[key] = _Entry("inter-area", cost, reached.hops, area)
                 elif cost == known.cost:
-                    out[prefix] = _Entry("inter-area", cost, known.hops | reached.hops, area)
+                    out[key] = _Entry("inter-area", cost, known.hops | reached.hops, area)
         return out
 
     # from outside (sections 12.4.4 and 16.4)
@@ -353,51 +356,8 @@ class _Family:
                     reached = self.paths[router, area].get(("router", rim))
                     if reached is not None and rim != router:
                         inside[router][rim].append(_Entry("intra-area", reached.cost, reached.hops, area))
-        borders = self._borders()
-        told = {b: {rim: _best(e) for rim, e in inside[b].items()} for b in borders}
-        into = {
-            b: {rim: e for rim, e in told[b].items() if e.area != BACKBONE} for b in borders if BACKBONE in self.of[b]
-        }
-        ways = {r: dict(inside[r]) for r in self.of}
-        across: dict[Router, dict[Router, _Entry]] = {r: {} for r in self.of}
-        for router, areas in self.of.items():
-            if BACKBONE in areas:
-                across[router] = self._rims_over(router, BACKBONE, into)
-        for area in {a for areas in self.of.values() for a in areas} - {BACKBONE}:
-            out = {
-                b: {rim: e for rim, e in {**across[b], **told[b]}.items() if e.area != area}
-                for b in borders
-                if area in self.of[b] and not self.of[b][area]
-            }
-            for router, areas in self.of.items():
-                if area in areas and len(areas) == 1 and not areas[area]:
-                    across[router] = self._rims_over(router, area, out)
-        found: dict[Router, dict[Router, _Entry]] = {}
-        for router in self.of:
-            every = {rim: list(e) for rim, e in ways[router].items()}
-            for rim, entry in across[router].items():
-                if not every.get(rim):
-                    every[rim] = [entry]
-            found[router] = {rim: _best(e) for rim, e in every.items()}
-        return found
-
-    def _rims_over(
-        self, router: Router, area: int, told: Mapping[Router, Mapping[Router, _Entry]]
-    ) -> dict[Router, _Entry]:
-        out: dict[Router, _Entry] = {}
-        for border, rims in told.items():
-            reached = self.paths[router, area].get(("router", border))
-            if border == router or reached is None:
-                continue
-            for rim, entry in rims.items():
-                cost, known = reached.cost + entry.cost, out.get(rim)
-                if rim == router or entry.cost >= INFINITY:
-                    continue
-                if known is None or cost < known.cost:
-                    out[rim] = _Entry("inter-area", cost, reached.hops, area)
-                elif cost == known.cost:
-                    out[rim] = _Entry("inter-area", cost, known.hops | reached.hops, area)
-        return out
+        best = {r: {rim: _best(e) for rim, e in ways.items()} for r, ways in inside.items()}
+        return {r: {**ways, **best[r]} for r, ways in self._spread(best, None).items()}
 
     def _external(
         self,

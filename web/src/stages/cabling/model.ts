@@ -101,7 +101,8 @@ export function nodesOf(cabling: Cabling, combed: ReadonlySet<string> = new Set(
       const sides = told
         ? (Math.max(0, ...ends) * 5.8 + 14) * Math.ceil(ends.length * 0.8)
         : ends.reduce((sum, letters) => sum + letters * 6 + 18, 0) * (box.tier === 5 ? 1 : 0.85);
-      return { id: box.name, width: Math.max(named, sides), height: 38, tier: box.tier };
+      const longest = told ? 0 : Math.max(0, ...ends) * 12; // a label begins at its line, in the middle of the box
+      return { id: box.name, width: Math.max(named, sides, longest), height: 38, tier: box.tier };
     });
 }
 
