@@ -121,6 +121,51 @@ def test_nothing_reads_a_sentence() -> None:
         assert not SENTENCES.search(file.read_text(encoding="utf-8")), file
 
 
+TELLING = (
+    "fabric",
+    "routing",
+    "policy",
+    "site",
+    "trace",
+    "leases",
+    "classes",
+    "allpairs",
+    "verdicts",
+    "probe",
+    "failover",
+    "findings",
+)
+"""Rooms whose results are facts."""
+WORDED = ("Problem", "Kind", "through", "as_markdown")
+"""Whose texts are no results: what is refused at the door, the catalogue, and what went on too long."""
+
+
+def sentences(tree: ast.AST) -> list[str]:
+    """Return the texts of five words and more, values in them counted; documentation and what may be worded aside."""
+    aside = {id(n.value) for n in ast.walk(tree) if isinstance(n, ast.Expr) and isinstance(n.value, ast.Constant)}
+    for node in ast.walk(tree):
+        called = getattr(node.func, "id", getattr(node.func, "attr", "")) if isinstance(node, ast.Call) else ""
+        if called in WORDED or (isinstance(node, ast.FunctionDef) and node.name in WORDED):
+            aside |= {id(n) for n in ast.walk(node)}
+        elif isinstance(node, ast.JoinedStr):
+            aside |= {id(n) for n in node.values}
+    texts = [(n, [n]) for n in ast.walk(tree) if isinstance(n, ast.Constant)]
+    texts += [(n, n.values) for n in ast.walk(tree) if isinstance(n, ast.JoinedStr)]  # type: ignore[misc]
+    read = [
+        "".join(str(getattr(v, "value", "")) if isinstance(v, ast.Constant) else "xx" for v in vs)
+        for n, vs in texts
+        if id(n) not in aside
+    ]
+    return [text for text in read if len(re.findall(r"[a-z]{2,}(?=,? |$)", text)) > 4]
+
+
+@pytest.mark.parametrize("room", TELLING)
+def test_results_are_facts(room: str) -> None:
+    """No sentence is made below `wording`: whoever computes says what is so, by enumerations and values."""
+    found = {f.name: said for f in (SRC / room).rglob("*.py") if (said := sentences(ast.parse(f.read_text("utf-8"))))}
+    assert found == {}
+
+
 def test_rooms_are_entered_by_their_doors() -> None:
     """Whoever imports from another room of the core takes what its door lists; and a door lists nothing that nobody takes."""
     taken: dict[str, set[str]] = {room: set() for room in DOORED}

@@ -7,8 +7,10 @@ from dataclasses import replace
 from hypothesis import given
 from hypothesis import strategies as st
 
+from anabasis.facts import Decision, Refusal
 from anabasis.failover.election import Claim, elect, refused
 
+UNLIKE = Refusal("traits-unlike", ("software",))
 A, B = (Claim(name, True, (), (), rank) for rank, name in enumerate(("gate-a", "gate-b")))
 names = st.lists(st.sampled_from(("1", "hall", "tank")), unique=True).map(tuple)
 claims = st.tuples(
@@ -58,7 +60,10 @@ def test_each_step_in_order() -> None:
 
 
 def test_why_in_one_sentence() -> None:
-    """What was compared last, by name."""
+    """What was compared last, by name; the fact tells it as well."""
+    assert elect((replace(A, watch_down=("hall",)), B), True, "gate-a", False).decision == Decision(
+        "watch", "gate-b", ("gate-a",), ("hall",)
+    )
     assert elect((replace(A, watch_down=("hall",)), B), True, "gate-a", False).why == (
         "gate-a has more watched ports down (hall), so gate-b is active"
     )
@@ -69,10 +74,10 @@ def test_why_in_one_sentence() -> None:
 def test_units_that_refuse_each_other_do_not_take_over() -> None:
     """Whoever is active stays; when it fails, nobody is, and it is said why."""
     both = (Claim("a", True, (), (), 0), Claim("b", True, (), (), 1))
-    assert refused(both, None, ["software"]).active == ("a",)
-    assert refused(both, "b", ["software"]).active == ("b",)
+    assert refused(both, None, [UNLIKE]).active == ("a",)
+    assert refused(both, "b", [UNLIKE]).active == ("b",)
     dead = (Claim("a", False, (), (), 0), both[1])
-    found = refused(dead, "a", ["software"])
+    found = refused(dead, "a", [UNLIKE])
     assert (found.active, found.split_brain) == ((), False)
     assert "b does not take over" in found.why
 

@@ -11,7 +11,7 @@ from anabasis.design import Loaded, apply
 from anabasis.fabric import Conditions, conditions_of
 from anabasis.failover import Progress, WhatIf, breakable, drill_sheet, sweep_failures
 from anabasis.failover.standing import standings
-from anabasis.views import pair_stands
+from anabasis.views import drill_view, pair_stands
 from tests.counts import count
 
 FAILOVER = "/devices/4/failover"
@@ -168,7 +168,7 @@ def test_side_by_side_and_the_drill(demo: Loaded) -> None:
     assert (pair.unlike, pair.heartbeats) == ([], 2)
     assert all(p.alike for p in pair.ports)
     assert [u.active for u in pair.units] == [True, False]
-    sheet = drill_sheet(demo.design, "gate")
+    sheet = drill_view(drill_sheet(demo.design, "gate"))
     steps = {s.name: s for s in sheet.steps}
     assert (steps["plug"].active, steps["plug"].within_ms, steps["plug"].sessions) == (("gate-b",), 3000, "kept")
     assert steps["return"].active == ("gate-b",)

@@ -9,7 +9,8 @@ import typer
 from rich.console import Console
 
 from anabasis.cli.output import OK, STOPPED, AsJson, DesignFile, climb_of, print_json, print_table
-from anabasis.failover import DrillSheet, Event, Progress, sweep_failures
+from anabasis.failover import Event, Progress, sweep_failures
+from anabasis.views import DrillView, drill_view
 
 NAME = "failover"
 
@@ -34,7 +35,7 @@ def command(
     """Say who takes over when parts fail, how fast, and what reach is lost. Exit status 1 where an expectation breaks."""
     climb = climb_of(design_file)
     if drill is not None:
-        _steps(climb.drill(drill), as_json)
+        _steps(drill_view(climb.drill(drill)), as_json)
         return
     if sweep is None:
         event = climb.failover(fail or [], active or [])
@@ -57,7 +58,7 @@ def command(
             (
                 " and ".join(s.failed),
                 f"and {len(s.alike)} alike" if s.alike else "",
-                ", ".join(dict.fromkeys(u for x in s.event.standings for u in x.election.active)) or "nobody",
+                ", ".join(s.event.active) or "nobody",
                 s.event.detect_ms,
                 s.event.sessions,
                 len(s.event.settled.lost),
@@ -73,7 +74,7 @@ def command(
     raise typer.Exit(OK)
 
 
-def _steps(sheet: DrillSheet, as_json: bool) -> None:
+def _steps(sheet: DrillView, as_json: bool) -> None:
     if as_json:
         print_json(asdict(sheet))
         return

@@ -5,6 +5,7 @@ from typing import Annotated
 import typer
 
 from anabasis.cli.output import OK, STOPPED, AsJson, DesignFile, Fail, climb_of, print_json, print_table
+from anabasis.views import plug_row
 
 NAME = "plug"
 
@@ -23,10 +24,11 @@ def command(
 ) -> None:
     """Plug a laptop into a port: its VLAN, segment, address, gateway, and what it reaches. Exit status 1 where something stops it."""
     found = climb_of(design_file, fail).plug(place, tag)
+    row = plug_row(found)
     if as_json:
-        print_json(found.as_dict())
+        print_json(row.as_dict())
     else:
-        shown = [(k.replace("_", " "), _text(v)) for k, v in found.as_dict().items()]
+        shown = [(k.replace("_", " "), _text(v)) for k, v in row.as_dict().items()]
         print_table(("", "what it finds"), [(k, v) for k, v in shown if v], "")
     raise typer.Exit(STOPPED if found.layer else OK)
 

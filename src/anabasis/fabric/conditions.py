@@ -42,9 +42,15 @@ def conditions_of(design: Design, failed: Iterable[str]) -> Conditions:
     for text in failed:
         name = next((n for n in _either_way(text) if n in known), text)
         if name not in known:
-            what = "a unit, a device, unit:port, or a cable a:1--b:2"
             near = nearest(name, [k for k in known if ("--" in k) == ("--" in name) and (":" in k) == (":" in name)])
-            raise UnknownPlace([Problem("/failed", "there is no part of this name", repr(text), what, near)])
+            problem = Problem(
+                "/failed",
+                "there is no part of this name",
+                repr(text),
+                "a unit, a device, unit:port, or a cable a:1--b:2",
+                near,
+            )
+            raise UnknownPlace([problem])
         names.add(name)
     return Conditions(frozenset(names))
 

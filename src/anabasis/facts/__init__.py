@@ -1,6 +1,8 @@
 """What results are told in: causes, outcomes, and the steps of a packet. Values only; `wording` makes the sentences."""
 
 from anabasis.facts.causes import Cause, Layer, Value, Values, Wrong, because
+from anabasis.facts.edits import Does, EditDoes, HandedOut
+from anabasis.facts.elections import DecidedBy, Decision, DrillKind, MomentKind, Refusal, Refuses, Sessions
 from anabasis.facts.findings import Detail, Details, Says, Unlike, detail
 from anabasis.facts.judgements import Flow, Ground, Shows
 from anabasis.facts.outcomes import ChangeKind, Decides, Elsewhere, Judgement, Passes, Tone, Why
@@ -31,26 +33,36 @@ __all__ = [
     "Cause",
     "ChangeKind",
     "Changed",
+    "DecidedBy",
     "Decides",
+    "Decision",
     "Detail",
     "Details",
+    "Does",
+    "DrillKind",
+    "EditDoes",
     "Elsewhere",
     "Flow",
     "FollowsRoute",
     "Ground",
+    "HandedOut",
     "Judgement",
     "KnowsSession",
     "Layer",
+    "MomentKind",
     "Outcome",
     "OverCable",
     "Passes",
     "Permits",
     "Receives",
+    "Refusal",
+    "Refuses",
     "Restores",
     "Says",
     "Sends",
     "SendsFrame",
     "SendsHow",
+    "Sessions",
     "Shows",
     "StepStage",
     "Stops",

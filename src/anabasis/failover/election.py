@@ -5,6 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from anabasis.facts import DecidedBy, Decision, Refusal
+from anabasis.wording import decided
+
 
 @dataclass(frozen=True)
 class Claim:
@@ -27,7 +30,12 @@ class Election:
     active: tuple[str, ...]
     """Nobody, one unit, or both: a split brain."""
     split_brain: bool
-    why: str
+    decision: Decision
+
+    @property
+    def why(self) -> str:
+        """Return why, as a sentence without its full stop."""
+        return decided(self.decision)
 
 
 ORDER = ("watch", "targets", "rank")
@@ -43,35 +51,32 @@ def elect(
     """
     alive = [c for c in claims if c.alive]
     if len(alive) < 2:
-        dead = ", ".join(c.unit for c in claims if not c.alive)
+        dead = tuple(c.unit for c in claims if not c.alive)
         if not alive:
-            return Election((), False, f"no unit is alive: {dead} failed")
+            return Election((), False, Decision("nobody-alive", others=dead))
         only = alive[0].unit
-        return Election((only,), False, f"{dead} failed, so {only} is active" if dead else f"{only} is the only unit")
+        return Election((only,), False, Decision("other-failed" if dead else "only-unit", only, dead))
     if not heard:
         names = tuple(c.unit for c in alive)
-        why = f"no heartbeat works, so {names[0]} and {names[1]} each take the other for dead: both are active"
-        return Election(names, True, why)
-    return Election(*_compared(alive, before, preempt, order))
+        return Election(names, True, Decision("not-heard", names[0], names[1:]))
+    found = _compared(alive, before, preempt, order)
+    return Election((found.unit,), False, found)
 
 
-def refused(claims: tuple[Claim, ...], before: str | None, reasons: Sequence[str]) -> Election:
+def refused(claims: tuple[Claim, ...], before: str | None, reasons: Sequence[Refusal]) -> Election:
     """Return how it goes between units that refuse each other: whoever is active stays, and nobody takes over."""
     first = before or min(claims, key=lambda c: c.rank).unit
-    why = f"{' and '.join(reasons)}, so the units refuse each other"
-    other = next((c.unit for c in claims if c.unit != first), "")
+    others = tuple(c.unit for c in claims if c.unit != first)
     if next(c.alive for c in claims if c.unit == first):
-        return Election((first,), False, f"{why}: {first} stays active")
-    return Election((), False, f"{first} failed, and {other} does not take over: {why}")
+        return Election((first,), False, Decision("refused", first, others, refusals=tuple(reasons)))
+    return Election((), False, Decision("refused-failed", first, others, refusals=tuple(reasons)))
 
 
-def _compared(
-    alive: list[Claim], before: str | None, preempt: bool, order: Sequence[str]
-) -> tuple[tuple[str, ...], bool, str]:
+def _compared(alive: list[Claim], before: str | None, preempt: bool, order: Sequence[str]) -> Decision:
     first = min(alive, key=lambda c: c.rank)
-    known = {
-        "watch": ("watched ports down", {c.unit: c.watch_down for c in alive}),
-        "targets": ("targets lost", {c.unit: c.targets_lost for c in alive}),
+    known: dict[str, tuple[DecidedBy, dict[str, tuple[str, ...]]]] = {
+        "watch": ("watch", {c.unit: c.watch_down for c in alive}),
+        "targets": ("targets", {c.unit: c.targets_lost for c in alive}),
     }
     for step in order:
         if step == "rank":
@@ -79,18 +84,17 @@ def _compared(
             if ranked is not None and (preempt or before is not None):
                 return _ranked(first, before, ranked, preempt)
             continue
-        words, held = known[step]
+        by, held = known[step]
         fewest = min(len(x) for x in held.values())
         best = [c.unit for c in alive if len(held[c.unit]) == fewest]
         if len(best) == 1:
             lost = next(c.unit for c in alive if c.unit != best[0])
-            return (best[0],), False, f"{lost} has more {words} ({', '.join(held[lost])}), so {best[0]} is active"
+            return Decision(by, best[0], (lost,), held[lost])
     return _ranked(first, before if "rank" in order else None, first.unit, preempt)
 
 
-def _ranked(first: Claim, before: str | None, active: str, preempt: bool) -> tuple[tuple[str, ...], bool, str]:
+def _ranked(first: Claim, before: str | None, active: str, preempt: bool) -> Decision:
     """Say why the unit is active that comes first, or that stays."""
     if not preempt and before == active:
-        kept = f"nothing before it tells the units apart, and without preempt {before} stays active"
-        return (active,), False, kept if before != first.unit else f"{before} is active, and nothing speaks against it"
-    return (active,), False, f"{active} comes first by priority and name"
+        return Decision("stays" if before == first.unit else "stays-untold", active)
+    return Decision("rank", active)

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from anabasis.design import Design
 from anabasis.design.devices import Firewall
 from anabasis.fabric import ALL_WELL, LinkPort, Spot, link_ports, physical_ports
+from anabasis.facts import Refusal
 from anabasis.failover.heartbeat import heartbeats
 
 
@@ -16,19 +17,19 @@ def unlike_traits(device: Firewall) -> list[str]:
     return [t for t in known if len({u.traits[t] for u in device.units if t in u.traits}) > 1]
 
 
-def refusals(design: Design, device: Firewall) -> list[str]:
+def refusals(design: Design, device: Firewall) -> list[Refusal]:
     """Return why the units of a pair refuse each other, as it is cabled and with nothing failed; empty where they do not."""
     physical = physical_ports(design, ALL_WELL)
-    out = [f"the units differ in {', '.join(unlike)}"] if (unlike := unlike_traits(device)) else []
+    out = [Refusal("traits-unlike", tuple(unlike))] if (unlike := unlike_traits(device)) else []
     found = heartbeats(device, physical)
     if all(h.leads == "nowhere" for h in found):
-        out.append("no heartbeat is cabled")
+        out.append(Refusal("no-heartbeat"))
     astray = [h.port for h in found if h.leads == "elsewhere"]
     if astray:
-        out.append(f"heartbeat {', '.join(astray)} does not lead to the other unit")
+        out.append(Refusal("heartbeat-astray", tuple(astray)))
     apart = [one.settings.name for one, _ in elsewhere(device, link_ports(design, ALL_WELL, physical))]
     if apart:
-        out.append(f"{', '.join(apart)} of the units stand in different segments")
+        out.append(Refusal("ports-apart", tuple(apart)))
     return out
 
 

@@ -9,6 +9,7 @@ from anabasis.design import Design
 from anabasis.design.devices import Firewall
 from anabasis.design.notation import parse_address
 from anabasis.fabric import ALL_WELL, Conditions, LinkPort, Spot, groups_of, link_ports, physical_ports, preference
+from anabasis.facts import Refusal
 from anabasis.failover.election import ORDER, Claim, Election, elect, refused
 from anabasis.failover.heartbeat import heartbeats
 from anabasis.failover.refusing import refusals
@@ -45,7 +46,7 @@ def standings(
     design: Design,
     conditions: Conditions,
     before: dict[tuple[str, int], str] | None = None,
-    reasons: Mapping[str, list[str]] | None = None,
+    reasons: Mapping[str, list[Refusal]] | None = None,
 ) -> list[Standing]:
     """Elect in every pair. `before`: who is active now, by pair and group; None = whoever is with nothing failed. `reasons`: why the units of each refuse each other, where that is known."""
     physical = physical_ports(design, conditions)

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from anabasis.allpairs import Sweep
 from anabasis.design import Design
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, build_fabric, physical_ports
+from anabasis.facts import Decision, MomentKind, Sessions
 from anabasis.failover.heartbeat import heartbeats
 from anabasis.failover.parts import state_key
 from anabasis.failover.refusing import refusals
@@ -14,6 +15,7 @@ from anabasis.failover.standing import Standing, at_rest, pairs_of, standings
 from anabasis.leases import build_site
 from anabasis.site import Site
 from anabasis.verdicts import Judged, Verdicts, judge_all, lost_pairs
+from anabasis.wording import all_decided, what_happens
 
 
 @dataclass(frozen=True)
@@ -31,12 +33,17 @@ class Moment:
     """What flows from one time on."""
 
     at_ms: int
-    what: str
-    """`fault`, `taken over` or `settled`."""
-    words: str
+    what: MomentKind
+    decisions: tuple[Decision, ...]
+    """What decided about the pairs: of `taken over` about those where another unit is active now."""
     lost: tuple[Loss, ...]
     broken: tuple[str, ...]
     """Expectations that do not hold then, and did before."""
+
+    @property
+    def words(self) -> str:
+        """Return what happens, as a sentence without its full stop."""
+        return what_happens(self.what, self.at_ms, self.decisions)
 
 
 @dataclass(frozen=True)
@@ -47,15 +54,23 @@ class Event:
     standings: tuple[Standing, ...]
     detect_ms: int | None
     """Until every pair has noticed; 0 = at once; None = nothing has to be noticed, or nobody notices."""
-    sessions: str
-    """`kept`, `lost` or `unaffected`."""
+    sessions: Sessions
     moments: tuple[Moment, ...]
-    why: str
+
+    @property
+    def why(self) -> str:
+        """Return who is active and why, as a sentence without its full stop."""
+        return all_decided([s.election.decision for s in self.standings])
 
     @property
     def settled(self) -> Moment:
         """Return what is left in the end."""
         return self.moments[-1]
+
+    @property
+    def active(self) -> tuple[str, ...]:
+        """Return the units that are active in the end, each once."""
+        return tuple(dict.fromkeys(u for s in self.standings for u in s.election.active))
 
     @property
     def split_brain(self) -> bool:
@@ -66,7 +81,7 @@ class Event:
         """Return the event for JSON (command-line promise, `failover`)."""
         return {
             "pair": ", ".join(dict.fromkeys(s.pair for s in self.standings)) or None,
-            "active": list(dict.fromkeys(u for s in self.standings for u in s.election.active)),
+            "active": list(self.active),
             "split_brain": self.split_brain,
             "detect_ms": self.detect_ms,
             "sessions": self.sessions,
@@ -107,21 +122,17 @@ class WhatIf:
         after = [self._active(conditions, a) for a in _settled(found)]
         detect = self._detect_ms(found, conditions)
         moved = any(s.moved for s in found)
-        moments = [self._moment(0, "fault", "the parts fail; nobody has taken over yet", [still])]
+        moments = [self._moment(0, "fault", (), [still])]
         if moved:
-            noticed = f"noticed after {detect} ms: " if detect else "noticed at once: "
-            words = noticed + "; ".join(s.election.why for s in found if s.moved)
-            moments.append(self._moment(detect or 0, "taken over", words, after))
-        if not moved:
-            moments = [
-                replace(
-                    moments[0], what="settled", words="; ".join(s.election.why for s in found) or "there is no pair"
-                )
-            ]
-        why = "; ".join(s.election.why for s in found) or "no pair has a part in it"
-        return Event(tuple(sorted(conditions.failed)), found, detect, self._sessions(found), tuple(moments), why)
+            decisions = tuple(s.election.decision for s in found if s.moved)
+            moments.append(self._moment(detect or 0, "taken over", decisions, after))
+        else:
+            moments = [replace(moments[0], what="settled", decisions=tuple(s.election.decision for s in found))]
+        return Event(tuple(sorted(conditions.failed)), found, detect, self._sessions(found), tuple(moments))
 
-    def _moment(self, at_ms: int, what: str, words: str, states: list[Conditions]) -> Moment:
+    def _moment(
+        self, at_ms: int, what: MomentKind, decisions: tuple[Decision, ...], states: list[Conditions]
+    ) -> Moment:
         lost: dict[tuple[str, str], Loss] = {}
         broken: dict[str, None] = {}
         for state in states:
@@ -130,7 +141,7 @@ class WhatIf:
                 known = lost.get((one.source, one.target))
                 lost[one.source, one.target] = replace(one, whole=one.whole or (known is not None and known.whole))
             broken |= dict.fromkeys(names)
-        return Moment(at_ms, what, words, tuple(lost.values()), tuple(broken))
+        return Moment(at_ms, what, decisions, tuple(lost.values()), tuple(broken))
 
     def _state(self, state: Conditions) -> tuple[tuple[Loss, ...], tuple[str, ...]]:
         """Return what is lost in one state of the site, and the expectations broken."""
@@ -174,7 +185,7 @@ class WhatIf:
                 out.append(device.failover.hello_ms * device.failover.misses if dead or s.election.split_brain else 0)
         return max(out) if out else None
 
-    def _sessions(self, found: tuple[Standing, ...]) -> str:
+    def _sessions(self, found: tuple[Standing, ...]) -> Sessions:
         """Sessions live on where they had been told to the unit that takes over: with `sync_sessions`, over a heartbeat that worked before."""
         kept: list[bool] = []
         for device in pairs_of(self.design):

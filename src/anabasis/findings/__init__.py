@@ -24,7 +24,6 @@ from anabasis.findings import (
 )
 from anabasis.findings.catalogue import (
     STAGES,
-    Choice,
     Finding,
     Severity,
     StageName,
@@ -41,7 +40,6 @@ from anabasis.verdicts import Verdicts
 __all__ = [
     "MANAGEMENT",
     "STAGES",
-    "Choice",
     "Finding",
     "Offer",
     "Severity",

@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from anabasis.design import Patch
-from anabasis.facts import Cause, Detail, Ground, Layer, Says, detail
-from anabasis.wording import tell_finding
+from anabasis.facts import Cause, Detail, EditDoes, Ground, Layer, Says, detail
+from anabasis.wording import edit_words, tell_finding
 
 Severity = Literal["breaks", "risks", "untidy"]
 StageName = Literal["cabling", "segments", "routing", "zones", "reach", "failover", "expectations", "history"]
@@ -451,10 +451,15 @@ CATALOGUE = {
 
 @dataclass(frozen=True)
 class Choice:
-    """Another edit that mends a finding, and what it is."""
+    """Another edit that mends a finding, and what it does."""
 
-    words: str
+    what: EditDoes
     patch: Patch
+
+    @property
+    def words(self) -> str:
+        """Return what it does, without a full stop."""
+        return edit_words(self.what)
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from functools import partial
 from anabasis.allpairs import Sweep
 from anabasis.design.devices import BridgingBox, Firewall, Outside
 from anabasis.design.notation import parse_prefix
-from anabasis.facts import Says
+from anabasis.facts import EditDoes, Says
 from anabasis.findings.catalogue import Choice, Finding, finding
 from anabasis.memo import Same
 from anabasis.policy import AnswerList, Policy, RuleLine, Service, Span, holds_address, holds_service
@@ -65,7 +65,7 @@ def _idle(verdicts: Verdicts, policy: Policy) -> Iterator[Finding]:
             takers = tuple(r.pointer for r in taken_by)
             if first is not None:  # one of the two is meant otherwise: the narrower one first is what people forget
                 above = [{"op": "move", "from": rule.pointer, "path": first}]
-                out = Choice("The rule that decides nothing taken out", mend)
+                out = Choice(EditDoes("takes-idle-rule-out"), mend)
                 yield finding(
                     Says.RULE_SHADOWED_AGAINST,
                     rule.pointer,

@@ -9,7 +9,7 @@ from dataclasses import replace
 from anabasis.design import Patch, apply
 from anabasis.design.devices import Firewall, Outside, RoutingBox
 from anabasis.design.notation import is_private, parse_address, parse_prefix
-from anabasis.facts import Cause, FollowsRoute, Receives, Says, Wrong
+from anabasis.facts import Cause, EditDoes, FollowsRoute, Receives, Says, Wrong
 from anabasis.failover import stand
 from anabasis.findings.catalogue import Choice, Finding, finding
 from anabasis.findings.mends import first_that_helps
@@ -174,7 +174,7 @@ def _way_back(site: Site, shown: Shown, verdict: Verdict) -> Choice | None:
         mended = stand(apply(raw, patch, site.design)[1], before=site)
         went = walk(mended, shown.source, shown.target, shown.service)
         if went.layer != "return":
-            return Choice(f"Routes back at {name} instead", patch) if went.outcome != "stopped" else None
+            return Choice(EditDoes("routes-back", name), patch) if went.outcome != "stopped" else None
         routes = list(routes_for(mended, went.cause, replace(shown, walk=went))) if went.cause is not None else []
         if not routes:
             return None

@@ -5,7 +5,7 @@ The laptop is put into the design as a client of its own and the site is compute
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, field, replace
+from dataclasses import dataclass, replace
 from ipaddress import ip_address, ip_network
 
 from anabasis.allpairs import Sweep
@@ -17,12 +17,12 @@ from anabasis.design.ports import association
 from anabasis.design.references import places_of, ssid_names, unit_names
 from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import UNTAGGED, Attachment, Conditions, forwarding_units, own_line
-from anabasis.facts import Cause, Layer, Wrong, because
+from anabasis.facts import Cause, HandedOut, Layer, Wrong, because
 from anabasis.leases import build_site
 from anabasis.routing import HostGroup
 from anabasis.site import Handed, Place, Site, host_place
 from anabasis.trace import no_gateway, walk
-from anabasis.wording import say
+from anabasis.wording import lease_words, say
 
 LAPTOP = "the laptop"
 HTTPS = (6, 443)
@@ -43,23 +43,40 @@ class Plug:
     static: str | None
     """Where nobody hands out an address: a free one of the subnet, with which `reaches` is computed."""
     reaches: list[str]
-    layer: str | None
-    reason: str
     decided_by: list[str]
-    assumed: bool = False
-    """What is handed out stands in no design: a relay's server is somebody else's."""
-    why_not: str = ""
-    """Where it reaches nothing, why not."""
+    handed: HandedOut | None = None
+    stops: Cause | None = None
+    """Why it is handed nothing, or of what use what it was handed is not."""
+    unreached: Cause | None = None
+    """Where it reaches nothing, what stops it."""
     address_v6: str | None = None
     """What it forms of the prefix a router announces there; assumed, as the laptop has no hardware address."""
     gateway_v6: str | None = None
-    cause: Cause | None = field(default=None, compare=False)
 
-    def as_dict(self) -> dict[str, object]:
-        """Return it for JSON (command-line promise, `plug`)."""
-        out = asdict(self)
-        del out["cause"]
-        return out
+    @property
+    def cause(self) -> Cause | None:
+        """Return what is wrong first."""
+        return self.stops or self.unreached
+
+    @property
+    def layer(self) -> Layer | None:
+        """Return the layer at which it is handed nothing of use."""
+        return self.stops.layer if self.stops is not None else None
+
+    @property
+    def assumed(self) -> bool:
+        """Tell whether what is handed out stands in no design: a relay's server is somebody else's."""
+        return self.handed is not None and self.handed.assumed
+
+    @property
+    def reason(self) -> str:
+        """Return what it got, and what is wrong with it, as a sentence without its full stop."""
+        return lease_words(self.handed, self.stops)
+
+    @property
+    def why_not(self) -> str:
+        """Return what stops it where it reaches nothing, as a sentence without its full stop."""
+        return say(self.unreached)
 
 
 def plug(known: Site, place: str, tag: int | None = None) -> Plug:
@@ -107,24 +124,16 @@ class _Probe:
             static = self._static(site, attachment)
             reached = self._reached(self._site([static], lease=False))[0] if static else []
             server = handed.server.label if handed.server is not None and handed.server.mode == "server" else None
-            told = Plug(vlan, name, None, None, server, {}, static, reached, handed.cause.layer, say(handed.cause), [])
-            return self._told(told, handed.cause, site)
+            told = Plug(vlan, name, None, None, server, {}, static, reached, [], stops=handed.cause)
+            return self._told(told, site)
         return self._leased(site, handed, vlan, name)
 
     def _leased(self, site: Site, handed: Handed, vlan: int | None, name: str) -> Plug:
         leased = handed.leased
         assert leased is not None
         reached, why = self._reached(site)
-        more = f"; {len(handed.several)} servers answer here, and which one is first is luck" if handed.several else ""
-        relay = f" through {handed.server.label}" if handed.server is not None and handed.asks else ""
-        assumed = ", assumed: what it hands out stands in no design" if leased.assumed else ""
-        reason = f"{leased.server}{relay} hands out {leased.address.ip}{assumed}{more}"
+        relay = handed.server.label if handed.server is not None and handed.asks else None
         gateway = str(leased.gateway) if leased.gateway is not None else None
-        cause = self._useless(site)
-        if leased.gateway is None:
-            reason += ", but no gateway"
-        elif cause is not None:
-            reason += f", but {say(cause)}"
         told = Plug(
             vlan,
             name,
@@ -134,13 +143,19 @@ class _Probe:
             handed.options,
             None,
             reached,
-            cause.layer if cause is not None else None,
-            reason,
             [leased.pointer],
-            leased.assumed,
-            say(why),
+            HandedOut(
+                leased.server,
+                relay,
+                str(leased.address.ip),
+                leased.assumed,
+                len(handed.several) or 1,
+                gateway is not None,
+            ),
+            self._useless(site),
+            why,
         )
-        return self._told(told, cause or why, site)
+        return self._told(told, site)
 
     def _useless(self, site: Site) -> Cause | None:
         """Return what is wrong with the gateway it was handed."""
@@ -154,15 +169,13 @@ class _Probe:
             return None
         return no_gateway(site, group, site.segments.all[group.segment])
 
-    def _told(self, plug: Plug, cause: Cause | None, site: Site) -> Plug:
+    def _told(self, plug: Plug, site: Site) -> Plug:
         """Return the answer with what it forms of IPv6, and what decides it: pointers into the design as it is, without the laptop."""
         six = self._group(site, 6)
         if six is not None:
             plug = replace(plug, address_v6=str(six.first), gateway_v6=str(six.gateway) if six.gateway else None)
-        if cause is None:
-            return plug
-        places = [p for p in cause.pointers if self._is_known(p)]
-        return replace(plug, decided_by=places or plug.decided_by, cause=cause)
+        places = [p for p in plug.cause.pointers if self._is_known(p)] if plug.cause is not None else []
+        return replace(plug, decided_by=places or plug.decided_by)
 
     def _is_known(self, place: str) -> bool:
         """Tell whether something is of the design, and not of the laptop, which comes last in it."""
@@ -287,4 +300,4 @@ def with_laptop(
 
 
 def _stopped(cause: Cause) -> Plug:
-    return Plug(None, None, None, None, None, {}, None, [], cause.layer, say(cause), list(cause.pointers), cause=cause)
+    return Plug(None, None, None, None, None, {}, None, [], list(cause.pointers), stops=cause)

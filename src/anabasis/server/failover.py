@@ -7,12 +7,11 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 
-from anabasis.failover import DrillSheet, Event
 from anabasis.server.access import Author, may
 from anabasis.server.state import TheState, etag
 from anabasis.server.sweeps import Sweep
 from anabasis.server.turns import InTurn
-from anabasis.views import PairStand
+from anabasis.views import DrillView, EventRow, PairStand, drill_view, event_row
 
 router = APIRouter(
     prefix="/designs/{design_id}/failover", tags=["failover"], dependencies=[may("read")], route_class=InTurn
@@ -38,17 +37,17 @@ def event(
     response: Response,
     failed: Failed = (),
     active: Annotated[Sequence[str], Query(description="Units that are active now.")] = (),
-) -> Event:
+) -> EventRow:
     """Say what happens when some parts fail."""
     draft = state.store.draft(design_id)
     response.headers.update(etag(draft.version))
-    return state.climb(draft).failover(failed, active)
+    return event_row(state.climb(draft).failover(failed, active))
 
 
 @router.get("/drill")
-def drill(design_id: str, state: TheState, pair: Annotated[str, Query()]) -> DrillSheet:
+def drill(design_id: str, state: TheState, pair: Annotated[str, Query()]) -> DrillView:
     """Return the steps of a failover drill."""
-    return state.climb(state.store.draft(design_id)).drill(pair)
+    return drill_view(state.climb(state.store.draft(design_id)).drill(pair))
 
 
 @router.post("/sweep", dependencies=[may("edit")])

@@ -10,7 +10,8 @@ from typing import Literal
 
 from anabasis.design import Design
 from anabasis.errors import NoSuchThing, NotAllowed
-from anabasis.failover import Progress, Swept, sweep_failures
+from anabasis.failover import Progress, sweep_failures
+from anabasis.views import SweptRow, swept_rows
 
 LOG = logging.getLogger("anabasis.sweeps")
 AT_ONCE = 2
@@ -34,7 +35,7 @@ class Sweep:
     total: int = 0
     state: SweepState = "running"
     """`running`, `ended`, `stopped`, or `failed`: a worker died; it can be begun again."""
-    failures: list[Swept] = field(default_factory=list)
+    failures: list[SweptRow] = field(default_factory=list)
     wanted: bool = True
 
 
@@ -118,7 +119,7 @@ class Sweeps:
                 sweep.state = "stopped"
                 return
             try:
-                sweep.failures = sweep_failures(design, sweep.depth, told)
+                sweep.failures = swept_rows(sweep_failures(design, sweep.depth, told))
                 sweep.state = "ended" if sweep.wanted else "stopped"
             except Exception:  # a worker was killed, or found a fault of ours: it is over, and says so
                 LOG.exception("a sweep failed")

@@ -14,8 +14,8 @@ from anabasis.climb import Climb, Stage, breaking_edit
 from anabasis.design import Item, Link, Tree, all_links, item
 from anabasis.fabric import conditions_of
 from anabasis.finder import Hit, find
-from anabasis.findings import Choice, Finding, Offer, Severity, StageName, offers
-from anabasis.probe import Exposure, OwnAddresses, Plug, exposure, own_addresses
+from anabasis.findings import Finding, Offer, Severity, StageName, offers
+from anabasis.probe import Exposure, OwnAddresses, exposure, own_addresses
 from anabasis.server.access import may
 from anabasis.server.state import State, TheState, etag
 from anabasis.server.turns import InTurn
@@ -35,6 +35,7 @@ from anabasis.views import (
     MatrixMap,
     PacketView,
     PairView,
+    PlugRow,
     SegmentDrawing,
     Strip,
     TileCell,
@@ -49,6 +50,7 @@ from anabasis.views import (
     matrix_tile,
     packet_view,
     pair_view,
+    plug_row,
     routing_overview,
     segment_drawing,
     strips,
@@ -75,6 +77,14 @@ class Tile(BaseModel):
 
 
 @dataclass(frozen=True)
+class ChoiceView:
+    """Another edit that mends a finding, and what it does."""
+
+    words: str
+    patch: list[dict[str, object]]
+
+
+@dataclass(frozen=True)
 class FindingView:
     """One finding, with its severity and stage from the catalogue."""
 
@@ -84,7 +94,7 @@ class FindingView:
     sentence: str
     pointers: list[str]
     mend: list[dict[str, object]] | None
-    also: list[Choice]
+    also: list[ChoiceView]
     """Other edits that mend it."""
     makes: list[Offer]
     """What a person could make that would."""
@@ -114,7 +124,8 @@ def climb_view(design_id: str, state: TheState, response: Response) -> ClimbView
 
 def _finding(tree: Tree, finding: Finding) -> FindingView:
     kind, text, places = finding.kind, finding.sentence, list(finding.pointers)
-    also, makes = list(finding.also), offers(tree, finding)
+    also = [ChoiceView(c.words, c.patch) for c in finding.also]
+    makes = offers(tree, finding)
     return FindingView(kind.code, kind.severity, kind.stage, text, places, finding.mend, also, makes)
 
 
@@ -161,10 +172,10 @@ def plug_view(
     response: Response,
     place: Annotated[str, Query(description="device:port")],
     tag: Annotated[int | None, Query(ge=0, le=4094)] = None,
-) -> Plug:
+) -> PlugRow:
     """Plug a laptop into a port: what it finds, gets and reaches."""
     _, climb = _open(state, design_id, response)
-    return climb.plug(place, tag)
+    return plug_row(climb.plug(place, tag))
 
 
 @router.get("/matrix")

@@ -17,6 +17,7 @@ from anabasis.classes import FlowSet, Mask
 from anabasis.fabric import Segment
 from anabasis.facts import ChangeKind
 from anabasis.verdicts.verdicts import read_flows
+from anabasis.wording import everything
 
 SPELLED = 60
 """For how many pairs the flows are spelled out even where all were lost, or all are new: for the rest that says it exactly."""
@@ -203,8 +204,7 @@ def _differences(before: Sweep, after: Sweep, p: _Piece | None, q: _Piece) -> tu
 
 
 def _whole(before: Sweep, after: Sweep, p: _Piece, q: _Piece, opened: bool) -> Change:
-    words = "everything that passes now; nothing did" if opened else "everything that passed; nothing does now"
-    flows = [{"sources": p.name, "destinations": q.name, "services": words}]
+    flows = [{"sources": p.name, "destinations": q.name, "services": everything(opened)}]
     return _changed(
         before, after, p, q, "opened" if opened else "closed", flows if opened else [], [] if opened else flows
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import chain
 
 from anabasis.design import Patch, Tree, apply
@@ -11,13 +11,14 @@ from anabasis.design.devices import Firewall, RoutingBox
 from anabasis.design.edits import patched
 from anabasis.errors import InputRefused
 from anabasis.fabric import Conditions
-from anabasis.facts import FollowsRoute, Permits, Receives, Stops, Wrong, stage_of
+from anabasis.facts import EditDoes, FollowsRoute, Permits, Receives, Stops, Wrong, stage_of
 from anabasis.leases import build_site
 from anabasis.routing import L3Interface
 from anabasis.site import Place, Site, find_place
 from anabasis.trace import Walk, choose_ends, walk
 from anabasis.verdicts.questions import one_service
 from anabasis.verdicts.verdicts import Verdicts
+from anabasis.wording import edit_words
 
 MOST_FIREWALLS = 4
 """How many firewalls on one way are given a rule before it is given up."""
@@ -27,8 +28,13 @@ MOST_FIREWALLS = 4
 class Proposal:
     """One edit."""
 
-    words: str
+    what: EditDoes
     patch: Patch
+
+    @property
+    def words(self) -> str:
+        """Return what it does, without a full stop."""
+        return edit_words(self.what)
 
 
 @dataclass(frozen=True)
@@ -90,10 +96,9 @@ def _until_done(
             return None
         went = walk(site, source, target, service)
         if wish.expect == "closed":
-            return Proposal(proposal.words, patch) if went.outcome == "stopped" else None
+            return replace(proposal, patch=patch) if went.outcome == "stopped" else None
         if went.outcome != "stopped":
-            more = len(patch) - len(proposal.patch)
-            return Proposal(proposal.words + (f", and {more} more on the way" if more else ""), patch)
+            return Proposal(replace(proposal.what, more=len(patch) - len(proposal.patch)), patch)
         if went.layer != "rule":
             return None
         further = next(_opening(patched(raw, patch), site, wish, went), None)
@@ -126,8 +131,8 @@ def _opening(raw: Tree, site: Site, wish: _Wish, went: Walk) -> Iterator[Proposa
     value = {"from": [one], "to": [two], "sources": wish.sources, "destinations": wish.destinations}
     name = _free(device, f"{one}-{two}-{wish.service.replace('/', '-').replace(',', '-')}")
     rule = {"name": name, **value, "services": [s.strip() for s in wish.service.split(",")], "action": "permit"}
-    where = f"above {device.rules[at].name}" if at < len(device.rules) else "at the end"
-    yield Proposal(f"{device.name}: a rule {name} for just this, {where}", _added(raw, d, at, rule))
+    above = device.rules[at].name if at < len(device.rules) else ""
+    yield Proposal(EditDoes("permits-just-this", device.name, name, above), _added(raw, d, at, rule))
     for i, known in enumerate(device.rules[:at]):
         speaks = known.enabled and known.action == "permit" and one in known.from_ and two in known.to
         ends = set(wish.sources) <= set(known.sources) | {"any"} and (
@@ -135,7 +140,7 @@ def _opening(raw: Tree, site: Site, wish: _Wish, went: Walk) -> Iterator[Proposa
         )
         if speaks and ends and "any" not in known.services:
             patch = [{"op": "add", "path": f"/devices/{d}/rules/{i}/services/-", "value": wish.service}]
-            yield Proposal(f"{device.name}: {wish.service} added to the rule {known.name}", patch)
+            yield Proposal(EditDoes("adds-service", device.name, known.name, service=wish.service), patch)
 
 
 def _closing(raw: Tree, site: Site, wish: _Wish, went: Walk) -> Iterator[Proposal]:
@@ -150,16 +155,16 @@ def _closing(raw: Tree, site: Site, wish: _Wish, went: Walk) -> Iterator[Proposa
         name = _free(device, f"no-{one}-{two}-{wish.service.replace('/', '-').replace(',', '-')}")
         ends = {"from": [one], "to": [two], "sources": wish.sources, "destinations": wish.destinations}
         rule = {"name": name, **ends, "services": [s.strip() for s in wish.service.split(",")], "action": "drop"}
-        where = f"above {device.rules[at].name}" if at < len(device.rules) else "at the end"
-        yield Proposal(f"{device.name}: a rule {name} that drops just this, {where}", _added(raw, d, at, rule))
+        above = device.rules[at].name if at < len(device.rules) else ""
+        yield Proposal(EditDoes("drops-just-this", device.name, name, above), _added(raw, d, at, rule))
         if at < len(device.rules):
             known = device.rules[at]
             if wish.service in known.services and len(known.services) > 1:
                 k = known.services.index(wish.service)
                 patch: Patch = [{"op": "remove", "path": f"/devices/{d}/rules/{at}/services/{k}"}]
-                yield Proposal(f"{device.name}: {wish.service} taken out of the rule {known.name}", patch)
+                yield Proposal(EditDoes("takes-service", device.name, known.name, service=wish.service), patch)
             off = [{"op": "add", "path": f"/devices/{d}/rules/{at}/enabled", "value": False}]
-            yield Proposal(f"{device.name}: the rule {known.name} switched off", off)
+            yield Proposal(EditDoes("switches-rule-off", device.name, known.name), off)
 
 
 def _closing_below(raw: Tree, site: Site, went: Walk) -> Iterator[Proposal]:
@@ -178,10 +183,10 @@ def _closing_below(raw: Tree, site: Site, went: Walk) -> Iterator[Proposal]:
             others = [i.pointer for i in site.net.interfaces if i.device == step.device and i is not came]
             patch: Patch = [{"op": "add", "path": f"/devices/{d}/between_networks", "value": "closed"}]
             patch += [{"op": "add", "path": f"{at}/routed_to_others", "value": True} for at in others]
-            yield Proposal(f"{step.device}: closed between its networks, {came.name} kept to itself", patch)
+            yield Proposal(EditDoes("closes-between-networks", step.device, came.name), patch)
         if step.pointer in written:
             off: Patch = [{"op": "add", "path": f"{step.pointer}/enabled", "value": False}]
-            yield Proposal(f"{step.device}: its route to {step.to} switched off", off)
+            yield Proposal(EditDoes("switches-route-off", step.device, str(step.to)), off)
 
 
 def _added(raw: Tree, d: int, at: int, rule: Tree) -> Patch:

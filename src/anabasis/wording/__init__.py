@@ -1,6 +1,15 @@
 """Every sentence about a cause, made from facts; nothing reads a sentence."""
 
 from anabasis.wording.causes import frames, say
+from anabasis.wording.edits import edit_words, everything, lease_words
+from anabasis.wording.elections import (
+    all_decided,
+    decided,
+    drill_before,
+    drill_do,
+    drill_measure,
+    what_happens,
+)
 from anabasis.wording.findings import tell_finding
 from anabasis.wording.reasons import Reasoned
 from anabasis.wording.steps import tell
@@ -8,11 +17,20 @@ from anabasis.wording.verdicts import became, because_of, shown_by
 
 __all__ = [
     "Reasoned",
+    "all_decided",
     "became",
     "because_of",
+    "decided",
+    "drill_before",
+    "drill_do",
+    "drill_measure",
+    "edit_words",
+    "everything",
     "frames",
+    "lease_words",
     "say",
     "shown_by",
     "tell",
     "tell_finding",
+    "what_happens",
 ]

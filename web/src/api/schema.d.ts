@@ -2342,6 +2342,28 @@ export interface components {
             folded: boolean;
         };
         /**
+         * Choice
+         * @description One thing to pick.
+         */
+        Choice: {
+            /** Value */
+            value: string | number;
+            /** Label */
+            label: string;
+        };
+        /**
+         * ChoiceView
+         * @description Another edit that mends a finding, and what it does.
+         */
+        ChoiceView: {
+            /** Words */
+            words: string;
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
          * Claim
          * @description What one unit has to say for itself.
          */
@@ -2472,6 +2494,37 @@ export interface components {
             pointer: string;
         };
         /**
+         * Decision
+         * @description What decided an election.
+         */
+        Decision: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "nobody-alive" | "other-failed" | "only-unit" | "not-heard" | "watch" | "targets" | "stays-untold" | "stays" | "rank" | "refused" | "refused-failed";
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Others
+             * @default []
+             */
+            others: string[];
+            /**
+             * Lost
+             * @default []
+             */
+            lost: string[];
+            /**
+             * Refusals
+             * @default []
+             */
+            refusals: components["schemas"]["Refusal"][];
+        };
+        /**
          * Deed
          * @description One line of the log.
          */
@@ -2586,24 +2639,17 @@ export interface components {
             pointer: string;
         };
         /**
-         * DrillSheet
-         * @description All steps of one pair.
+         * DrillRow
+         * @description One step of a drill.
          */
-        DrillSheet: {
-            /** Pair */
-            pair: string;
-            /** Before */
-            before: string[];
-            /** Steps */
-            steps: components["schemas"]["DrillStep"][];
-        };
-        /**
-         * DrillStep
-         * @description One step.
-         */
-        DrillStep: {
+        DrillRow: {
             /** Name */
             name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "plug" | "return" | "turn-back" | "watch" | "heartbeat" | "all-heartbeats";
             /** Do */
             do: string;
             /** Fail */
@@ -2612,14 +2658,29 @@ export interface components {
             active: string[];
             /** Within Ms */
             within_ms: number;
-            /** Sessions */
-            sessions: string;
+            /**
+             * Sessions
+             * @enum {string}
+             */
+            sessions: "kept" | "lost" | "unaffected";
             /** Measure */
             measure: string;
             /** Lost */
             lost: string[];
             /** Why */
             why: string;
+        };
+        /**
+         * DrillView
+         * @description All steps of one pair.
+         */
+        DrillView: {
+            /** Pair */
+            pair: string;
+            /** Before */
+            before: string[];
+            /** Steps */
+            steps: components["schemas"]["DrillRow"][];
         };
         /**
          * EditRecord
@@ -2674,8 +2735,7 @@ export interface components {
             active: string[];
             /** Split Brain */
             split_brain: boolean;
-            /** Why */
-            why: string;
+            decision: components["schemas"]["Decision"];
         };
         /**
          * End
@@ -2694,20 +2754,23 @@ export interface components {
             }[] | null;
         };
         /**
-         * Event
+         * EventRow
          * @description What some failures do to a site with pairs.
          */
-        Event: {
+        EventRow: {
             /** Failed */
             failed: string[];
             /** Standings */
             standings: components["schemas"]["Standing"][];
             /** Detect Ms */
             detect_ms: number | null;
-            /** Sessions */
-            sessions: string;
+            /**
+             * Sessions
+             * @enum {string}
+             */
+            sessions: "kept" | "lost" | "unaffected";
             /** Moments */
-            moments: components["schemas"]["Moment"][];
+            moments: components["schemas"]["MomentRow"][];
             /** Why */
             why: string;
         };
@@ -2811,7 +2874,7 @@ export interface components {
                 [key: string]: unknown;
             }[] | null;
             /** Also */
-            also: components["schemas"]["anabasis__findings__catalogue__Choice"][];
+            also: components["schemas"]["ChoiceView"][];
             /** Makes */
             makes: components["schemas"]["Offer"][];
         };
@@ -3469,14 +3532,17 @@ export interface components {
             cell: "none" | "tagged" | "untagged";
         };
         /**
-         * Moment
+         * MomentRow
          * @description What flows from one time on.
          */
-        Moment: {
+        MomentRow: {
             /** At Ms */
             at_ms: number;
-            /** What */
-            what: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "fault" | "taken over" | "settled";
             /** Words */
             words: string;
             /** Lost */
@@ -3990,10 +4056,10 @@ export interface components {
             phone?: number | null;
         };
         /**
-         * Plug
-         * @description What the laptop finds.
+         * PlugRow
+         * @description What a laptop on a port finds.
          */
-        Plug: {
+        PlugRow: {
             /** Vlan */
             vlan: number | null;
             /** Segment */
@@ -4012,26 +4078,19 @@ export interface components {
             static: string | null;
             /** Reaches */
             reaches: string[];
-            /** Layer */
-            layer: string | null;
+            layer: components["schemas"]["Layer"] | null;
             /** Reason */
             reason: string;
             /** Decided By */
             decided_by: string[];
-            /**
-             * Assumed
-             * @default false
-             */
+            /** Assumed */
             assumed: boolean;
-            /**
-             * Why Not
-             * @default
-             */
+            /** Why Not */
             why_not: string;
             /** Address V6 */
-            address_v6?: string | null;
+            address_v6: string | null;
             /** Gateway V6 */
-            gateway_v6?: string | null;
+            gateway_v6: string | null;
             cause?: components["schemas"]["Cause"] | null;
         };
         /**
@@ -4156,6 +4215,22 @@ export interface components {
             reason: string;
             /** Forced */
             forced?: string | null;
+        };
+        /**
+         * Refusal
+         * @description One reason why the units of a pair refuse each other.
+         */
+        Refusal: {
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "traits-unlike" | "no-heartbeat" | "heartbeat-astray" | "ports-apart";
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
         };
         /**
          * Regroup
@@ -4562,7 +4637,7 @@ export interface components {
              */
             state: "running" | "ended" | "stopped" | "failed";
             /** Failures */
-            failures?: components["schemas"]["Swept"][];
+            failures?: components["schemas"]["SweptRow"][];
             /**
              * Wanted
              * @default true
@@ -4570,15 +4645,15 @@ export interface components {
             wanted: boolean;
         };
         /**
-         * Swept
+         * SweptRow
          * @description Failures that come out alike.
          */
-        Swept: {
+        SweptRow: {
             /** Failed */
             failed: string[];
             /** Alike */
             alike: string[][];
-            event: components["schemas"]["Event"];
+            event: components["schemas"]["EventRow"];
             /** Single Point */
             single_point: boolean;
         };
@@ -4819,28 +4894,6 @@ export interface components {
             interfaces: string[];
             /** Note */
             note: string | null;
-        };
-        /**
-         * Choice
-         * @description One thing to pick.
-         */
-        anabasis__design__choices__Choice: {
-            /** Value */
-            value: string | number;
-            /** Label */
-            label: string;
-        };
-        /**
-         * Choice
-         * @description Another edit that mends a finding, and what it is.
-         */
-        anabasis__findings__catalogue__Choice: {
-            /** Words */
-            words: string;
-            /** Patch */
-            patch: {
-                [key: string]: unknown;
-            }[];
         };
         Problem: {
             type: string;
@@ -6332,7 +6385,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["anabasis__design__choices__Choice"][];
+                    "application/json": components["schemas"]["Choice"][];
                 };
             };
             /** @description Refused, and why */
@@ -7220,7 +7273,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Plug"];
+                    "application/json": components["schemas"]["PlugRow"];
                 };
             };
             /** @description Refused, and why */
@@ -7845,7 +7898,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Event"];
+                    "application/json": components["schemas"]["EventRow"];
                 };
             };
             /** @description Refused, and why */
@@ -7878,7 +7931,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DrillSheet"];
+                    "application/json": components["schemas"]["DrillView"];
                 };
             };
             /** @description Refused, and why */

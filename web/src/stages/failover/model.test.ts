@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { activeUnits, cost, dead, duration, type Event, facts, kept, layOut, type Pair, type PortRow, turn } from "./model";
+import { activeUnits, cost, dead, type Drill, duration, type Event, facts, kept, layOut, type Moment, type Pair, type PortRow, turn } from "./model";
 
 const row: PortRow = {
   port: "1",
@@ -13,7 +13,7 @@ const row: PortRow = {
   alike: true,
   pointer: "",
 };
-const moment = (at_ms: number, lost = 0) => ({
+const moment = (at_ms: number, lost = 0): Moment => ({
   at_ms,
   what: "fault",
   words: "",
@@ -51,7 +51,18 @@ test("both units of a split brain are active", () => {
 });
 
 test("only steps with something seen are kept, as one edit", () => {
-  const step = { name: "plug", do: "", fail: [], active: ["b"], within_ms: 3000, sessions: "kept", measure: "", lost: [], why: "" };
+  const step: Drill["steps"][number] = {
+    name: "plug",
+    kind: "plug",
+    do: "",
+    fail: [],
+    active: ["b"],
+    within_ms: 3000,
+    sessions: "kept",
+    measure: "",
+    lost: [],
+    why: "",
+  };
   const patch = kept({ pointer: "/devices/4" } as Pair, "2026-11-25", "", [step, { ...step, name: "return" }], { plug: "2.8 s" }, false);
   expect(patch).toEqual([
     {

@@ -2,10 +2,10 @@ import type { Patch, Schemas } from "../../api/client";
 
 export type Pair = Schemas["PairStand"];
 export type PortRow = Schemas["PortStand"];
-export type Event = Schemas["Event"];
-export type Moment = Schemas["Moment"];
-export type Swept = Schemas["Swept"];
-export type Drill = Schemas["DrillSheet"];
+export type Event = Schemas["EventRow"];
+export type Moment = Schemas["MomentRow"];
+export type Swept = Schemas["SweptRow"];
+export type Drill = Schemas["DrillView"];
 
 /** Fail a part, or restore it where it has failed. */
 export function turn(failed: string[], part: string): string[] {
