@@ -155,8 +155,13 @@ class Climb:
             now |= {(owner.name, g): name for g in (1, 2)}
         key = frozenset(now.items())
         if key not in self._what_ifs:
-            self._what_ifs[key] = WhatIf(self.design, now)
+            self._what_ifs[key] = WhatIf(self.design, now, self._well, self.memo)
         return self._what_ifs[key].event(conditions_of(self.design, failed))
+
+    @property
+    def _well(self) -> Sweep | None:
+        """Return the flows with nothing failed."""
+        return self.sweep if not self.conditions.failed else None
 
     @property
     def pairs(self) -> list[PairStand]:
@@ -170,7 +175,7 @@ class Climb:
             raise UnknownPlace(
                 [Problem("", "there is no pair of this name", repr(pair), ", ".join(names), nearest(pair, names))]
             )
-        return drill_sheet(self.design, pair)
+        return drill_sheet(self.design, pair, self._well, self.memo)
 
     def walk(self, source: str, target: str, service: str) -> Walk:
         """Send one packet between two places in words, and its reply. Raises UnknownPlace where a word names nothing."""

@@ -7,9 +7,11 @@ from dataclasses import replace
 import pytest
 
 from anabasis.design import Loaded
+from anabasis.fabric import conditions_of
+from anabasis.failover import WhatIf
 from anabasis.server import state as module
 from anabasis.server.state import State, size_of
-from anabasis.store import Draft, Store
+from anabasis.store import Branch, Draft, Store
 from tests.conftest import NOON
 
 
@@ -60,3 +62,31 @@ def test_by_their_age_and_with_their_design(store: Store, demo: Loaded, monkeypa
     assert state.kept == 2
     state.forget("d")
     assert state.kept == 0
+
+
+def test_a_what_if_shares_what_is_known_of_its_design(store: Store, demo: Loaded) -> None:
+    """One memo and one turn for a design, its what-ifs, theirs, and its revisions; another design has its own."""
+    state = state_of(store)
+    design = store.create("d", demo.raw, NOON)
+    branch = store.create("b", demo.raw, NOON, Branch("d", "doors", "draft 1"))
+    twig = store.create("t", demo.raw, NOON, Branch("b", "more doors", "draft 1"))
+    other = store.create("o", demo.raw, NOON)
+    climbs = [state.climb(d) for d in (design, branch, twig)]
+    climbs.append(state.climb(replace(design, id="d revision 1", stamp="r"), of="d"))
+    assert len({id(c.memo) for c in climbs}) == 1
+    assert state.climb(other).memo is not climbs[0].memo
+    assert state.turns.of(state.family("t")) is state.turns.of(state.family("d"))
+    assert state.family("o") == "o"
+    planes = climbs[0].sweep.planes
+    assert climbs[1].sweep.planes[4] is planes[4]
+    state.forget("d")
+    assert state.kept == 1
+
+
+def test_what_an_event_takes_over(store: Store, demo: Loaded) -> None:
+    """Failures begin from the flows that are known, and come out as they do from nothing."""
+    climb = state_of(store).climb(store.create("d", demo.raw, NOON))
+    sweep = climb.sweep
+    event = climb.failover(["gate-a"])
+    assert next(iter(climb._what_ifs.values())).well is sweep
+    assert event == WhatIf(demo.design).event(conditions_of(demo.design, ["gate-a"]))

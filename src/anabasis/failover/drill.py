@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from anabasis.allpairs import Sweep
 from anabasis.design import Design
 from anabasis.design.devices import Firewall
 from anabasis.fabric import Conditions, physical_ports
 from anabasis.facts import DrillKind
 from anabasis.failover.standing import pairs_of
 from anabasis.failover.what_if import Event, WhatIf
+from anabasis.memo import Memo
 
 
 @dataclass(frozen=True)
@@ -40,13 +42,13 @@ class DrillSheet:
     steps: tuple[DrillStep, ...]
 
 
-def drill_sheet(design: Design, pair: str) -> DrillSheet:
-    """Return the steps for one pair: the active unit, each watched link, each heartbeat, all heartbeats, each time restored."""
+def drill_sheet(design: Design, pair: str, well: Sweep | None = None, memo: Memo | None = None) -> DrillSheet:
+    """Return the steps for one pair: the active unit, each watched link, each heartbeat, all heartbeats, each time restored. `well`, `memo`: as in `WhatIf`."""
     device = next(d for d in pairs_of(design) if d.name == pair)
-    rest = WhatIf(design)
+    rest = WhatIf(design, None, well, memo)
     active = rest.before[pair, 1]
     standby = next(u.name for u in device.units if u.name != active)
-    back = WhatIf(design, {(pair, g): standby for (p, g), _ in rest.before.items() if p == pair})
+    back = WhatIf(design, {(pair, g): standby for (p, g), _ in rest.before.items() if p == pair}, rest.well, memo)
 
     def step(what_if: WhatIf, kind: DrillKind, fail: tuple[str, ...], port: str = "") -> DrillStep:
         return DrillStep(kind, port, what_if.event(Conditions(frozenset(fail))))

@@ -13,6 +13,7 @@ from anabasis.failover.parts import state_key
 from anabasis.failover.refusing import refusals
 from anabasis.failover.standing import Standing, at_rest, pairs_of, standings
 from anabasis.leases import build_site
+from anabasis.memo import Memo
 from anabasis.site import Site
 from anabasis.verdicts import Judged, Verdicts, judge_all, lost_pairs
 from anabasis.wording import all_decided, what_happens
@@ -97,8 +98,14 @@ class Event:
 class WhatIf:
     """Events of one design, against the site with nothing failed. Cost: two sites and sweeps an event, fewer where nothing moves."""
 
-    def __init__(self, design: Design, before: dict[tuple[str, int], str] | None = None) -> None:
-        """`before`: who is active now, by pair and group; None = whoever is at rest."""
+    def __init__(
+        self,
+        design: Design,
+        before: dict[tuple[str, int], str] | None = None,
+        well: Sweep | None = None,
+        memo: Memo | None = None,
+    ) -> None:
+        """`before`: who is active now, by pair and group; None = whoever is at rest. `well`: the flows of the design where they are known; `memo`: what is known of its other states."""
         self.design = design
         rest = {k: u for p in pairs_of(design) for k, u in at_rest(design, p).items()}
         self.before = rest | (before or {})
@@ -112,8 +119,11 @@ class WhatIf:
         """The pairs whose units tell each other their sessions."""
         self._sweeps: dict[Conditions, Sweep] = {}
         self._known: dict[frozenset[object], tuple[tuple[Loss, ...], tuple[str, ...]]] = {}
-        self.well = self._sweep(self._active(ALL_WELL, tuple((p, g, u) for (p, g), u in self.before.items())))
-        self.held = {j.name for j in judge_all(Verdicts(self.well)) if j.holds}
+        self._memo = memo
+        now = self._active(ALL_WELL, tuple((p, g, u) for (p, g), u in self.before.items()))
+        self.well = well if well is not None and well.site.conditions == now else self._sweep(now, base=well)
+        self._sweeps[now] = self.well
+        self.held = {j.name for j in self._judged(self.well) if j.holds}
 
     def event(self, conditions: Conditions) -> Event:
         """Return what happens when some parts fail, and some units are active now."""
@@ -156,16 +166,20 @@ class WhatIf:
                 or sweep.fingerprints.shape != self.well.fingerprints.shape
                 or (sweep.fingerprints != self.well.fingerprints).any()
             ):
-                judged = judge_all(Verdicts(sweep))
-                broken = tuple(j.name for j in judged if not j.holds and j.name in self.held and not _moot(j))
+                broken = tuple(
+                    j.name for j in self._judged(sweep) if not j.holds and j.name in self.held and not _moot(j)
+                )
             self._known[key] = losses, broken
         return self._known[key]
 
-    def _sweep(self, state: Conditions, fabric: Fabric | None = None) -> Sweep:
+    def _judged(self, sweep: Sweep) -> list[Judged]:
+        return judge_all(Verdicts(sweep, memo=self._memo))
+
+    def _sweep(self, state: Conditions, fabric: Fabric | None = None, base: Sweep | None = None) -> Sweep:
         if state not in self._sweeps:
             if len(self._sweeps) > 8:
                 self._sweeps = {k: s for k, s in self._sweeps.items() if s is getattr(self, "well", None)}
-            self._sweeps[state] = Sweep(self._site(state, fabric), base=getattr(self, "well", None))
+            self._sweeps[state] = Sweep(self._site(state, fabric), base=base or getattr(self, "well", None))
         return self._sweeps[state]
 
     def _site(self, state: Conditions, fabric: Fabric | None) -> Site:

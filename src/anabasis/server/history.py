@@ -168,13 +168,15 @@ def _state_of(state: State, design_id: str, person: Person, words: str) -> tuple
     elif kind == "design" and which:
         check(state, person, which, "read")
         other = state.store.draft(which)
+        if state.family(which) == state.family(design_id):
+            return other.tree, state.climb(other)
         return other.tree, Climb(other.design)  # what is kept of it belongs to whoever's turn it is there
     elif kind == "revision" and which.isascii() and which.isdigit() and len(which) < 10:
         tree = state.history.document(design_id, int(which))
         draft = Draft(f"{design_id} {words}", int(which), tree, stamp_of(tree), parse_design(tree), False, False, None)
     else:
         raise InputRefused([Problem("", "this is no state", repr(words), "draft, revision 3, design ID")])
-    return draft.tree, state.climb(draft)
+    return draft.tree, state.climb(draft, of=design_id)
 
 
 _Words = Annotated[str, Query(max_length=60, description="`draft`, `revision 3`, or `design ID`.")]
@@ -195,7 +197,8 @@ def compare_file(
     """Compare a state with a design file."""
     with state.reading:
         tree = parse_text(text)
-    return compare_states(_state_of(state, design_id, person, one), (tree, Climb(parse_design(tree))))
+    before = _state_of(state, design_id, person, one)
+    return compare_states(before, (tree, before[1].edited(parse_design(tree))))
 
 
 @router.get("/siblings")

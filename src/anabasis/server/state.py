@@ -7,6 +7,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import lru_cache
 from threading import BoundedSemaphore, Lock
 from time import monotonic
 from typing import Annotated
@@ -26,6 +27,8 @@ from anabasis.store import Draft, History, People, Store, Tokens
 Clock = Callable[[], datetime]
 KEPT, KEPT_BYTES, KEPT_S = 16, 1 << 30, 1800.0
 """Climbs that are kept: so many, of so much memory together, for so long after they were last asked for; of each design asked for one stays."""
+FAMILIES = 4096
+"""Of how many designs it is kept whose what-ifs they are."""
 WEIGHT = 50
 """Memory of a climb over the size of its document as JSON, as measured on sites of 60 to 1,000 segments."""
 
@@ -36,6 +39,7 @@ class _Kept:
     size: int
     """Bytes, as estimated from the document."""
     seen: float
+    family: str
 
 
 def utc_now() -> datetime:
@@ -62,22 +66,26 @@ class State:
         self._climbs: OrderedDict[tuple[str, str, frozenset[str]], _Kept] = OrderedDict()
         """By design, the stamp of the document, and what has failed."""
         self._memos: dict[str, Memo] = {}
-        """What is known of every design that somebody looks at, whatever its state."""
+        """What is known of every design that somebody looks at, whatever its state: what-ifs of one share its memo, and its turns."""
+        self.family = lru_cache(FAMILIES)(store.root_of)
         self._lock = Lock()
         self.sweeps = Sweeps()
         self.reading = BoundedSemaphore(2)
         """Files that are read at once: each may take some seconds and a hundred MiB."""
         self.turns, self.works = Turns(), Works()
 
-    def climb(self, draft: Draft, conditions: Conditions = ALL_WELL) -> Climb:
-        """Return the climb of a draft under conditions, kept for the next question about the same document."""
+    def climb(self, draft: Draft, conditions: Conditions = ALL_WELL, of: str | None = None) -> Climb:
+        """Return the climb of a draft under conditions, kept for the next question about the same document.
+
+        `of`: the design it is a state of, where that is not the draft's own name. Whoever asks has that design's turn.
+        """
         key = (draft.id, draft.stamp, conditions.failed)
-        now = monotonic()
+        now, family = monotonic(), self.family(of or draft.id)
         with self._lock:
             kept = self._climbs.pop(key, None)
             if kept is None:
-                climb = Climb(draft.design, conditions, self._memos.setdefault(draft.id, Memo()))
-                kept = _Kept(climb, WEIGHT * size_of(draft.tree), now)
+                climb = Climb(draft.design, conditions, self._memos.setdefault(family, Memo()))
+                kept = _Kept(climb, WEIGHT * size_of(draft.tree), now, family)
             kept.seen = now
             self._climbs[key] = kept
             self._tidy(now)
@@ -90,7 +98,7 @@ class State:
             much = len(self._climbs) > KEPT or sum(k.size for k in self._climbs.values()) > KEPT_BYTES
             if much or now - mine.seen > KEPT_S:
                 del self._climbs[key]
-        looked_at = {id_ for id_, _, _ in self._climbs}
+        looked_at = {k.family for k in self._climbs.values()}
         for id_ in [i for i in self._memos if i not in looked_at]:
             del self._memos[id_]
 
@@ -103,8 +111,9 @@ class State:
         """Drop the climbs of a design that is no more."""
         with self._lock:
             self._memos.pop(id_, None)
-            for key in [k for k in self._climbs if k[0] == id_]:
+            for key in [k for k, kept in self._climbs.items() if id_ in (k[0], kept.family)]:
                 del self._climbs[key]
+            self.family.cache_clear()
         self.turns.forget(id_)
         self.sweeps.forget(id_)
 

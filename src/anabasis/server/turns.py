@@ -63,7 +63,7 @@ class Works:
 
 
 class Turns:
-    """One lock a design, made when it is first asked for."""
+    """One lock a design, its what-ifs included, made when it is first asked for."""
 
     def __init__(self) -> None:
         self._of: dict[str, Any] = {}
@@ -96,7 +96,7 @@ def _taking_turns(endpoint: Callable[..., Any], asks: bool) -> Callable[..., Any
 
     @wraps(endpoint)
     def turned(*args: Any, **asked: Any) -> Any:
-        lock = asked["state"].turns.of(asked["design_id"])
+        lock = asked["state"].turns.of(asked["state"].family(asked["design_id"]))
         if not asks:
             with lock:
                 return endpoint(*args, **asked)

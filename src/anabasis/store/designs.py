@@ -166,6 +166,11 @@ class Store:
                 raise NoSuchThing(f"There is no what-if {id_!r}.")
             return Branch(row.branch_of, row.branch_title or "", row.branched_from or ""), row.base
 
+    def root_of(self, id_: str) -> str:
+        """Return the design that a what-if, or a what-if of one, was branched off; any other name is itself."""
+        with self._session() as session:
+            return root_of(session, id_)
+
     def tree_at(self, id_: str, version: int) -> Tree:
         """Return the draft as it was at an earlier version. Raises NoSuchThing. Cost: one patch an edit since."""
         now = self.draft(id_)
@@ -327,3 +332,9 @@ def _stacks(session: Session, id_: str) -> tuple[Stack, Stack]:
 def _draft(id_: str, version: int, stamp: str, tree: Tree, design: Design, stacks: tuple[Stack, Stack]) -> Draft:
     done, undone = stacks
     return Draft(id_, version, tree, stamp, design, bool(done), bool(undone), done[-1][1] if done else None)
+
+
+def root_of(session: Session, design: str) -> str:
+    """Return the design that a what-if, or a what-if of one, was branched off; any other is itself."""
+    origin = session.scalar(select(DesignRow.branch_of).where(DesignRow.id == design))
+    return design if origin is None else root_of(session, origin)

@@ -18,6 +18,7 @@ from sqlalchemy.orm import Session
 
 from anabasis.design.look_alikes import folded, skeleton
 from anabasis.errors import InputRefused, NoSuchThing, NotLetIn, Problem, TooManyTries, nearest
+from anabasis.store.designs import root_of
 from anabasis.store.engine import transaction
 from anabasis.store.history import note
 from anabasis.store.notices import tell
@@ -376,12 +377,6 @@ def _an_owner_stays(session: Session) -> None:
     owners = select(AccountRow.id).where(AccountRow.owner, ~AccountRow.disabled).with_for_update()
     if not session.scalars(owners).all():
         raise InputRefused([Problem("/name", "this is the last owner", allowed="make somebody else an owner first")])
-
-
-def root_of(session: Session, design: str) -> str:
-    """Return the design that a what-if, or a what-if of one, was branched off; any other is itself."""
-    origin = session.scalar(select(DesignRow.branch_of).where(DesignRow.id == design))
-    return design if origin is None else root_of(session, origin)
 
 
 def _fit(name: str) -> str:

@@ -10,10 +10,11 @@ from datetime import datetime, timedelta
 from sqlalchemy import Engine, delete, func, select
 
 from anabasis.errors import InputRefused, NoSuchThing, Problem
+from anabasis.store.designs import root_of
 from anabasis.store.engine import transaction
 from anabasis.store.history import note
 from anabasis.store.notices import tell
-from anabasis.store.people import Bearer, Person, digest_of, root_of
+from anabasis.store.people import Bearer, Person, digest_of
 from anabasis.store.tables import AccountRow, DesignRow, TokenRow
 
 MARK = "anabasis_"
