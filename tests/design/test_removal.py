@@ -80,3 +80,15 @@ def test_a_zone_goes_alike_whether_its_device_or_the_whole_document_is_read() ->
     assert alone
     for d, z in alone:
         assert remove_zone(DEMO, d, z) == remove(DEMO, f"/devices/{d}/zones/{z}").patch
+
+
+def test_what_stands_beside_has_no_say_in_the_edit() -> None:
+    """Of two rules the first goes as the first, whatever is written on it: an edit that is kept stays right when a note changes."""
+    raw = DEMO
+    d = next(k for k, x in enumerate(raw["devices"]) if x["name"] == "gate")
+    zone = raw["devices"][d]["rules"][0]["from"][0]
+    z = next(k for k, x in enumerate(raw["devices"][d]["zones"]) if x["name"] == zone)
+    plain = remove_zone(raw, d, z)
+    noted = apply(raw, [{"op": "add", "path": f"/devices/{d}/rules/0/note", "value": "why"}])[0]
+    assert remove_zone(noted, d, z) == plain
+    assert {s["op"] for s in plain} == {"remove"}

@@ -5,14 +5,13 @@ What goes and what loses a name follows from the models (`Ref.loss`), and is the
 
 from __future__ import annotations
 
-import copy
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 import jsonpointer
 
-from anabasis.design.edits import Patch, Tree, difference
+from anabasis.design.edits import Patch, Tree
 from anabasis.design.items import link, thing_at
 from anabasis.design.mentions import Mention, mentions
 from anabasis.design.notation import pointer as pointer_of
@@ -41,12 +40,10 @@ def remove_all(raw: Tree, pointers: Sequence[str]) -> Removal:
         found: Any = jsonpointer.resolve_pointer(raw, pointer, None) if pointer.startswith("/") else None
         if found is None or not pointer.rpartition("/")[2].isdigit() or thing_at(raw, pointer) != pointer:
             raise UnknownPlace([Problem(pointer, "nothing is there that could be taken out")])
-    tree: Tree = copy.deepcopy(raw)
-    gone, lost = _fall(tree, pointers)
+    gone, lost = _fall(raw, pointers)
     fallen = (*gone[len(pointers) :], *(m.owner for m in lost))
     touched = [p for p in dict.fromkeys(fallen) if not _inside(p, pointers)]
-    _take_out(tree, gone, lost)
-    return Removal(difference(raw, tree), list(dict.fromkeys(_said(raw, p) for p in touched)), touched)
+    return Removal(_taken_out(gone, lost), list(dict.fromkeys(_said(raw, p) for p in touched)), touched)
 
 
 def remove_zone(raw: Tree, device: int, zone: int) -> Patch:
@@ -96,16 +93,16 @@ def _is_last(mention: Mention, lost: list[Mention]) -> bool:
     return mention.ref.loss == "last" and sum(m.holder is mention.holder for m in lost) == len(mention.holder)
 
 
-def _take_out(tree: Tree, gone: list[str], lost: list[Mention]) -> None:
-    entries = [
-        (jsonpointer.resolve_pointer(tree, p.rpartition("/")[0]), jsonpointer.resolve_pointer(tree, p)) for p in gone
+def _taken_out(gone: list[str], lost: list[Mention]) -> Patch:
+    """Return the edit, the last in the document first, so that places stay what they are; notes and whatever else stands beside have no say in it."""
+    names = [m for m in lost if not _inside(m.pointer, gone)]
+    places = {p for p in gone if not _inside(p.rpartition("/")[0], gone)} | {m.pointer for m in names}
+    off: Patch = [
+        {"op": "add", "path": f"{m.pointer.rpartition('/')[0]}/mode", "value": "off"} for m in names if m.kind == "lag"
     ]
-    for mention in sorted(lost, key=lambda m: m.key if isinstance(m.key, int) else -1, reverse=True):
-        if isinstance(mention.holder, list):
-            mention.holder.pop(int(mention.key))
-        elif mention.key in mention.holder:
-            del mention.holder[mention.key]
-            if mention.kind == "lag":
-                mention.holder["mode"] = "off"
-    for parent, entry in entries:
-        parent[:] = [e for e in parent if e is not entry]
+    last_first = sorted(places, key=_place, reverse=True)
+    return [*off, *({"op": "remove", "path": p} for p in last_first)]
+
+
+def _place(pointer: str) -> list[tuple[int, str]]:
+    return [(int(p), "") if p.isdigit() else (-1, p) for p in pointer.split("/")]
