@@ -252,6 +252,28 @@ def domain_of(draw: st.DrawFn, interfaces: list[str], router_id: str) -> Tree:
 
 
 @st.composite
+def filtered(draw: st.DrawFn, device: Tree, interfaces: list[Tree]) -> None:
+    """Put a stateless filter on some interfaces of a box, one way or both."""
+    some = st.sampled_from(("any", "any", "some", "10.64.12.0/24", "10.64.11.0/24", "203.0.113.0/24", "10.64.12.9"))
+    what = st.sampled_from(
+        ("any", "any", "mixed", "tcp/443", "tcp/0-65535", "udp/53", "icmp/0-255", "icmp/0", "ping", "proto/47")
+    )
+    entries = [
+        {
+            "sources": [draw(some)],
+            "destinations": [draw(some)],
+            "services": draw(st.lists(what, min_size=1, max_size=2, unique=True)),
+            "established": draw(st.sampled_from((False, False, True))),
+            "action": draw(st.sampled_from(("permit", "permit", "drop"))),
+        }
+        for _ in range(draw(st.integers(0, 4)))
+    ]
+    device["filters"] = [{"name": "sieve", "entries": [*entries, *draw(st.sampled_from(([], [{"action": "permit"}])))]}]
+    for interface in draw(st.lists(st.sampled_from(interfaces), min_size=1, max_size=2, unique_by=id)):
+        interface[draw(st.sampled_from(("filter_in", "filter_out")))] = "sieve"
+
+
+@st.composite
 def access_points(draw: st.DrawFn) -> Tree:
     """Return an access point with a few wireless networks."""
     ssids = [
@@ -304,6 +326,10 @@ def sites(draw: st.DrawFn) -> Tree:
         tags = [s["tag"] for s in boxes["fw"]["ports"][0]["subinterfaces"] if "vrf" not in s]
         boxes["fw"]["vrfs"][0]["ospf"] = draw(domain_of([f"t.{v}" for v in tags] + ["s"], "10.255.0.1"))
         boxes["ml"]["vrfs"][0]["ospf"] = draw(domain_of(["vlan12", "vlan13"], "10.255.0.2"))
+    if "ml" in boxes and draw(st.integers(0, 3)) == 0:
+        draw(filtered(boxes["ml"], boxes["ml"]["vlan_interfaces"]))
+    if "fw" in boxes and draw(st.integers(0, 5)) == 0:
+        draw(filtered(boxes["fw"], [boxes["fw"]["ports"][1], *boxes["fw"]["ports"][0]["subinterfaces"]]))
     if draw(st.booleans()):
         address = draw(st.sampled_from(("10.64.11.9/24", "10.64.12.9/24", "10.64.13.15/24")))
         gateway = draw(st.sampled_from(({}, {}, {"gateway": "10.64.12.2"}, {"gateway": "10.64.11.1"})))

@@ -17,12 +17,12 @@ from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import ALL_WELL, Conditions, conditions_of
 from anabasis.failover import DrillSheet, Event, WhatIf, drill_sheet, elected, pairs_of
 from anabasis.findings import STAGES, Finding, find_all, place_to_begin
-from anabasis.leases import build_site
 from anabasis.memo import Memo
 from anabasis.once import changed, once
 from anabasis.probe import Plug, plug
 from anabasis.site import Site, find_place
 from anabasis.trace import Walk, choose_ends, stopped_at, walk
+from anabasis.tunnels import build_site
 from anabasis.verdicts import (
     Consequences,
     Judged,

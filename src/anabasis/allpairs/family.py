@@ -61,7 +61,7 @@ class Family:
         self.groups, self.published, self.standing = plane.groups, plane.published, plane.standing
         self.forwarding = plane.forwarding
         spans = dict.fromkeys(
-            s for p in site.policies.of.values() for r in p.rules for s in (r.sources, r.destinations)
+            s for p in site.policies.filtering.values() for r in p.rules for s in (r.sources, r.destinations)
         )
         self.spans_at: dict[frozenset[Span], int]
         """Which predicate of the classes stands for addresses that rules speak of."""

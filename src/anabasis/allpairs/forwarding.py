@@ -19,6 +19,7 @@ from anabasis.design.devices import Outside, RoutingBox
 from anabasis.design.notation import Address
 from anabasis.fabric import Attachment
 from anabasis.once import once
+from anabasis.policy import THERE
 from anabasis.routing import HostGroup, L3Interface, TableRoute, kept_apart, routes_packets
 from anabasis.site import Site, number_to_address
 
@@ -162,14 +163,19 @@ class Forwarding:
         """Go to the first interface that frames of an attachment get to; one that nothing passes is none."""
         for interface in holders:
             if interface.attachment is not None and self._site.fabric.delivers(start, interface.attachment):
-                over = self.over_link(start, interface.attachment)
+                over = self.over_link(start, interface.attachment, interface)
                 if over is None:
                     return Step(lost(label_of(start)))
                 return Step((interface.device, interface.vrf, self._alike[interface]), over=over)
         return Step(lost(label_of(start)))
 
-    def over_link(self, start: Attachment, goal: Attachment) -> tuple[Zones, ...] | None:
-        """Return the filtering points between two attachments of one domain, or None where frames do not get there, or none passes."""
+    def over_link(
+        self, start: Attachment, goal: Attachment, into: L3Interface | None = None
+    ) -> tuple[Zones, ...] | None:
+        """Return the filtering points between two attachments of one domain, or None where frames do not get there, or none passes.
+
+        `into`: the interface that is to take the packet; None = a host is.
+        """
         carriage = self._site.fabric.carry(start, goal)
         if carriage is None:
             return None
@@ -178,7 +184,17 @@ class Forwarding:
             for zone in (crossing.from_zone, crossing.to_zone):
                 if policy.zone_problem(zone, crossing.kind, "", ""):
                     return None
-        return tuple((c.device, c.from_zone or "", c.to_zone or "") for c in carriage.crossings)
+        over = tuple((c.device, c.from_zone or "", c.to_zone or "") for c in carriage.crossings)
+        stateless = self._site.policies.stateless
+        if not stateless:
+            return over
+        out_of = self._site.net.by_attachment.get(start)
+        leaving, entering = (
+            out_of.filter_out if out_of is not None else None,
+            into.filter_in if into is not None else None,
+        )
+        before = ((leaving, *THERE),) if leaving in stateless else ()
+        return (*before, *over, *(((entering, *THERE),) if entering in stateless else ()))
 
     def numbers(self, node: Node, goals: Numbers, open_: tuple[Node, ...] = ()) -> Numbers:
         """Return int[goal]: the numbers of the paths from a device to some classes. Classes that the device sends alike are followed as one."""
@@ -340,9 +356,10 @@ class Forwarding:
             routed = ingress, egress
         if egress.attachment is None:
             return Step(lost(name), routed)
-        if route.hop is None:
+        holders = net.onto(route, egress)
+        if holders is None:
             return replace(self._on_link(egress.attachment, goal), routed=routed)
-        return replace(self._to_first_heard(egress.attachment, net.next_hop_holders(route.hop, egress)), routed=routed)
+        return replace(self._to_first_heard(egress.attachment, list(holders)), routed=routed)
 
     def zones(self, step: Step) -> tuple[Zones, ...]:
         """Return where a step through a box that routes may be translated, and filtered if it is a firewall; or none."""

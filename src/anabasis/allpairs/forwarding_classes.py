@@ -84,7 +84,8 @@ class ForwardingClasses:
         moved = self._moved(near)
         self._there, self._back = (self._whole(near, moved, reply) for reply in (False, True))
         firewalls, refuses, filter_set = self._wholes.told()
-        self.filter_sets: list[FilterSet] = list(self._wholes.filter_sets)
+        stateless = self._wholes.stateless
+        alone = stateless if stateless.any() else None
         self.sent: Numbers = filter_set[self._there]
         """int[row, fec]: the filter set that packets meet on the way there, whatever becomes of replies; -1 = lost, or translated"""
         count, private = len(self.group), plane.private[self.place]
@@ -100,7 +101,11 @@ class ForwardingClasses:
             go, come = self._there[self.row[p], to], self._back[self.row[to], p]
             both = (firewalls[go] >= 0) & (firewalls[go] == firewalls[come]) & (self.segment[to] != self.segment[p])
             dropped = (private[p] & refuses[go]) | (refuses[come] & private[to])
-            self.filter_set[p, to] = np.where(both & ~dropped, filter_set[go], -1)
+            decided = np.where(both & ~dropped, filter_set[go], -1)
+            if alone is not None and alone[come].any():
+                decided = self._both_ways(decided, filter_set[come], alone[come])
+            self.filter_set[p, to] = decided
+        self.filter_sets: list[FilterSet] = list(self._wholes.filter_sets)
         self.old: Numbers | None = None
         """int[fec]: its number in the other state, -1 = there was none like it; None = numbers of filter sets, or classes, are others there."""
         self.elsewhere: Numbers = np.zeros(0, dtype=np.intp)
@@ -112,6 +117,16 @@ class ForwardingClasses:
         """`mark` of the other state."""
         if known is not None and fits and plane.classes is known.plane.classes:
             self._compare(known)
+
+    def _both_ways(self, there: Numbers, back: Numbers, alone: Mask) -> Numbers:
+        """Return int[n]: filter sets on the way there, and where a stateless filter stands on the way back what it says of replies."""
+        out = there.copy()
+        at = np.flatnonzero(alone & (there >= 0))
+        wide = len(self._wholes.filter_sets) + 1
+        pairs, which = np.unique(there[at].astype(np.int64) * wide + back[at], return_inverse=True)
+        told = [self._wholes.both(*divmod(int(k), wide)) for k in pairs]
+        out[at] = np.array(told, dtype=out.dtype)[which]
+        return out
 
     @property
     def fits(self) -> bool:

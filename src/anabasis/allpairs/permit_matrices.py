@@ -123,7 +123,7 @@ class PermitMatrices:
     def _change_from(self, base: PermitMatrices) -> Change | None:
         """Return what tells this state from another; None where the two cannot be compared."""
         one, two = self.family, base.family
-        if one.site.policies.of.keys() != two.site.policies.of.keys() or not len(base.fecs.group):
+        if one.site.policies.filtering.keys() != two.site.policies.filtering.keys() or not len(base.fecs.group):
             return None
         classes, atoms = one.within(two), one.services.within(two.services)
         if atoms is None:

@@ -121,8 +121,8 @@ class Permits:
     def edited(self, other: Permits) -> Callable[[Zones], bool]:
         """Return what tells whether a crossing may let pass something else than in another state: some rule in the edited run speaks of it."""
         runs: dict[str, list[RuleLine]] = {}
-        for device, mine in self._policies.of.items():
-            theirs = other._policies.of[device]
+        for device, mine in self._policies.filtering.items():
+            theirs = other._policies.filtering[device]
             if (mine.same_zone, mine.between_zones) != (theirs.same_zone, theirs.between_zones):
                 return lambda crossing: True
             runs[device] = [] if mine is theirs else _edited_run(mine.rules, theirs.rules)
@@ -130,7 +130,7 @@ class Permits:
 
     def speaking(self, crossing: Zones, sources: Classes, destinations: Classes) -> Lines:
         """Return the rules that speak of any of some classes, over those alone. Cost: the classes the rules hold."""
-        policy = self._policies.of[crossing[0]]
+        policy = self._policies.filtering[crossing[0]]
         rules = policy.lines(crossing[1], crossing[2])
         at, to = (
             self.held(sources, [r.sources for r in rules]),
@@ -164,7 +164,7 @@ class Permits:
 
     def _lines(self, crossing: Zones) -> Lines:
         if crossing not in self._known:
-            policy = self._policies.of[crossing[0]]
+            policy = self._policies.filtering[crossing[0]]
             rules = policy.lines(crossing[1], crossing[2])
             sources = [self._classes.holds(self._spans_at[r.sources]) for r in rules]
             destinations = [self._classes.holds(self._spans_at[r.destinations]) for r in rules]

@@ -124,7 +124,7 @@ class Sweep:
 
 def _service_cuts(site: Site) -> Cuts:
     """Return what tells services apart: rules and translations; and the ranges that become others."""
-    sets = {r.services for p in site.policies.of.values() for r in p.rules}
+    sets = {r.services for p in site.policies.filtering.values() for r in p.rules}
     shifts: list[ServiceShift] = []
     for entry in translations_of(site):
         sets.add(entry.services)

@@ -18,8 +18,9 @@ from anabasis.allpairs.permits import Permits
 from anabasis.allpairs.plane import ForwardingPlane
 from anabasis.allpairs.translations import TranslationMaps
 from anabasis.classes import Mask
+from anabasis.design.filters import is_stateless
 from anabasis.once import once
-from anabasis.policy import Translation
+from anabasis.policy import BACK, Translation
 from anabasis.routing import HostGroup
 from anabasis.site import Site
 
@@ -134,8 +135,7 @@ class TranslatedFlows:
     def _go(self, senders: Senders, stream: Stream, step: Step, seen: tuple[tuple[Node, int], ...]) -> Arrivals:
         """Take one step: the filtering points of the link, then the next device or the last link."""
         for zones in step.over:
-            stream = self._filtered(stream, zones)
-            stream = _remember(stream, zones[0], stream.sources, stream.destination)
+            stream = _known(self._filtered(stream, zones), zones[0])
         if not stream.flows.any():
             return {}
         if isinstance(step.to, Path):
@@ -248,18 +248,17 @@ class TranslatedFlows:
                 continue
             arrived = stream
             for zones in over:
-                arrived = self._filtered(arrived, zones)
-                arrived = _remember(arrived, zones[0], arrived.sources, arrived.destination)
-            flows = arrived.flows & self._answered(senders, k, arrived)[:, None]
+                arrived = _known(self._filtered(arrived, zones), zones[0])
+            flows = self._answered(senders, k, arrived)
             if flows.any():
                 out[k] = flows
         return out
 
     def _answered(self, senders: Senders, host: int, stream: Stream) -> Mask:
-        """Return bool[source]: the sources that the replies of a stream get back to."""
-        back = np.zeros(len(stream.sources), dtype=bool)
+        """Return bool[source, service_atom]: the flows of a stream whose replies get back."""
+        back = np.zeros_like(stream.flows)
         for rows in self._apart(np.asarray(stream.flows.any(axis=1)), stream.sources):
-            reply = Reply(rows, stream.destination, stream.sources, frozenset())
+            reply = Reply(stream.flows & rows[:, None], stream.destination, stream.sources, frozenset())
             step = self._forwarding.first(self._groups[host], self._way_of(reply))
             back |= self._reply(senders, stream, reply, step, ())
         return back
@@ -278,9 +277,9 @@ class TranslatedFlows:
         self, senders: Senders, stream: Stream, reply: Reply, step: Step, seen: tuple[tuple[Node, int], ...]
     ) -> Mask:
         for zones in step.over:
-            reply = self._let_through(stream, reply, zones[0])
-        if not reply.rows.any():
-            return reply.rows
+            reply = self._let_through(stream, reply, zones)
+        if not reply.flows.any():
+            return reply.flows
         if isinstance(step.to, Path):
             return self._home(senders, stream, reply, step.to)
         return self._reply_device(senders, stream, reply, step.to, seen)
@@ -293,19 +292,25 @@ class TranslatedFlows:
                 rows = left & (memory.sent_source == reply.goals)
                 if rows.any():
                     left = left & ~rows
-                    yield replace(reply, rows=rows, crossed=reply.crossed | {device}), memory
+                    yield replace(reply.only(rows), crossed=reply.crossed | {device}), memory
 
-    def _let_through(self, stream: Stream, reply: Reply, device: str) -> Reply:
-        """Return the replies that a firewall on a link lets pass: it knows their session."""
+    def _let_through(self, stream: Stream, reply: Reply, zones: Zones) -> Reply:
+        """Return the replies that a filter on a link lets pass: a firewall knows their session, a stateless one looks at them by themselves."""
+        device = zones[0]
+        if is_stateless(device):
+            back = (device, *BACK)
+            self.read.add(back)
+            passed = self._permits.onto(back, reply.goals, reply.source)[:, stream.services]
+            return replace(reply, flows=reply.flows & passed)
         rows = np.zeros_like(reply.rows)
         for known, _ in self._recalled(stream, reply, device):
             rows |= known.rows
-        return replace(reply, rows=rows, crossed=reply.crossed | {device})
+        return replace(reply.only(rows), crossed=reply.crossed | {device})
 
     def _reply_device(
         self, senders: Senders, stream: Stream, reply: Reply, node: Node, seen: tuple[tuple[Node, int], ...]
     ) -> Mask:
-        nothing = np.zeros_like(reply.rows)
+        nothing = np.zeros_like(reply.flows)
         goal = self._way_of(reply)
         if (node, goal) in seen or (self._forwarding.refuses_private(node) and self._maps_of.private[reply.source]):
             return nothing
@@ -314,13 +319,13 @@ class TranslatedFlows:
         if self._forwarding.zone_of(node) is not None:
             recalled = list(self._recalled(stream, reply, node[0]))
             parts = [
-                Reply(rows, memory.asked_destination, memory.asked_source, known.crossed)
+                Reply(known.flows & rows[:, None], memory.asked_destination, memory.asked_source, known.crossed)
                 for known, memory in recalled
                 for rows in self._apart(known.rows, memory.asked_source)
             ]
             if not self._forwarding.filters(node[0]):  # it lets pass what it has not translated
-                left = reply.rows & ~np.logical_or.reduce([k.rows for k, _ in recalled] or [nothing])
-                parts += [replace(reply, rows=left)] if left.any() else []
+                left = reply.rows & ~np.logical_or.reduce([k.rows for k, _ in recalled] or [np.zeros_like(reply.rows)])
+                parts += [reply.only(left)] if left.any() else []
         back = nothing
         for part in parts:
             steps = self._forwarding.steps(node, self._way_of(part))
@@ -329,17 +334,17 @@ class TranslatedFlows:
         return back
 
     def _home(self, senders: Senders, stream: Stream, reply: Reply, path: Path) -> Mask:
-        """Return the sources that a reply on its last link gets to: the one that asked, by all the firewalls it asked through."""
-        back = np.zeros_like(reply.rows)
+        """Return the flows whose reply on its last link gets to the one that asked, by all the firewalls it asked through."""
+        back = np.zeros_like(reply.flows)
         mine = reply.rows & (senders.classes == reply.goals)
         if path.arrived:
             for g in np.unique(senders.group_of[mine]):
-                part = replace(reply, rows=mine & (senders.group_of == g))
+                part = reply.only(mine & (senders.group_of == g))
                 back |= self._home_to(self._groups[g], stream, part, path)
         return back
 
     def _home_to(self, host: HostGroup, stream: Stream, reply: Reply, path: Path) -> Mask:
-        nothing = np.zeros_like(reply.rows)
+        nothing = np.zeros_like(reply.flows)
         if path.behind is not None or host.behind is not None:
             if path.behind != host.behind:
                 return nothing
@@ -350,21 +355,35 @@ class TranslatedFlows:
             if over is None:
                 return nothing
             for zones in over:
-                reply = self._let_through(stream, reply, zones[0])
+                reply = self._let_through(stream, reply, zones)
         whole = reply.crossed == {m.device for m in stream.memory}
-        return reply.rows if whole else nothing
+        return reply.flows if whole else nothing
 
 
 @dataclass(frozen=True)
 class Reply:
-    """Replies on their way back: which sources they are for, and the header they have by now."""
+    """Replies on their way back: to which flows they are, and the header they have by now."""
 
-    rows: Mask
-    """rows: bool[source]"""
+    flows: Mask
+    """flows: bool[source, service_atom]"""
     source: int
     goals: Classes
     """int[source]: the class that the reply for each source is sent to; of those in `rows`, all parts of one class of the plane"""
     crossed: frozenset[str]
+
+    @property
+    def rows(self) -> Mask:
+        """Return bool[source]: the sources they are for."""
+        return np.asarray(self.flows.any(axis=1))
+
+    def only(self, rows: Mask) -> Reply:
+        """Return those for some sources."""
+        return replace(self, flows=self.flows & rows[:, None])
+
+
+def _known(stream: Stream, device: str) -> Stream:
+    """Return a stream that a filter on a link remembers; a stateless one remembers nothing."""
+    return stream if is_stateless(device) else _remember(stream, device, stream.sources, stream.destination)
 
 
 def _remember(stream: Stream, device: str, asked_source: Classes, asked_destination: int) -> Stream:

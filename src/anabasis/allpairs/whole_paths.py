@@ -10,6 +10,8 @@ import numpy.typing as npt
 from anabasis.allpairs.forwarding import Forwarding, label_of
 from anabasis.allpairs.path_table import HOST, End, Heads, Zones
 from anabasis.classes import Mask, Numbers
+from anabasis.design.filters import is_stateless
+from anabasis.policy import BACK
 from anabasis.routing import HostGroup
 
 FilterSet = tuple[Zones, ...]
@@ -39,6 +41,9 @@ class WholePaths:
         self._firewalls: list[int] = []
         self._refuses: list[bool] = []
         self._filter_set: list[int] = []
+        self._stateless: list[bool] = []
+        """Whether any of its filters remembers nothing, so that replies meet it by themselves."""
+        self._both: dict[tuple[int, int], int] = {}
 
     @property
     def fits(self) -> bool:
@@ -68,6 +73,11 @@ class WholePaths:
         unique, at = np.unique(heads * wide + lasts.reshape(heads.shape), return_inverse=True)
         told = [self._number(reply, *divmod(k, wide)) for k in unique.tolist()]
         return np.array(told, dtype=np.intp)[at].reshape(heads.shape)
+
+    @property
+    def stateless(self) -> Mask:
+        """Return by number whether a stateless filter stands on the way."""
+        return np.array(self._stateless, dtype=bool)
 
     def told(self) -> tuple[Numbers, Mask, Numbers]:
         """Return by number: the set of firewalls (-1 = lost), whether an outside refuses private sources, the filter set (-1 = lost, or translated)."""
@@ -104,12 +114,13 @@ class WholePaths:
         heads = self.heads.all[head]
         self._lost_at.append(next((over for over in overs if isinstance(over, str)), ""))
         firewalls, refuses, filter_set = -1, False, -1
+        crossed: FilterSet = ()
         if not self._lost_at[-1] and all(arrived and (reply or not touched) for arrived, _, _, touched in heads):
             ways = [
                 (*crossed, *(over if isinstance(over, tuple) else ()))
                 for (_, crossed, _, _), over in zip(heads, overs, strict=True)
             ]
-            walls = {frozenset(c[0] for c in crossings) for crossings in ways}
+            walls = {frozenset(c[0] for c in crossings if not is_stateless(c[0])) for crossings in ways}
             if len(walls) == 1:
                 firewalls = self._walls.setdefault(walls.pop(), len(self._walls))
             refuses = any(refused for _, _, refused, _ in heads)
@@ -118,6 +129,16 @@ class WholePaths:
         self._firewalls.append(firewalls)
         self._refuses.append(refuses)
         self._filter_set.append(filter_set)
+        self._stateless.append(bool(filter_set >= 0 and any(is_stateless(c[0]) for c in crossed)))
+
+    def both(self, there: int, back: int) -> int:
+        """Return the filter set of what one decides on the way there, and the stateless filters of another on the way back."""
+        if (there, back) not in self._both:
+            sets = list(self.filter_sets)
+            replies = {(c[0], *BACK) for c in sets[back] if is_stateless(c[0])}
+            crossed = tuple(sorted({*sets[there], *replies}))
+            self._both[there, back] = self.filter_sets.setdefault(crossed, len(self.filter_sets))
+        return self._both[there, back]
 
 
 def _over_last(forwarding: Forwarding, group: HostGroup, ends: Sequence[End]) -> Iterator[tuple[Zones, ...] | str]:

@@ -78,7 +78,7 @@ class Ref:
     """
 
     kind: str
-    """`vlan`, `addresses`, `services`, `zone`, `vrf`, `answers`, `lag`, `interface`, `port`, `line` (a port or a bundle), `cable-end`,
+    """`vlan`, `addresses`, `services`, `zone`, `vrf`, `answers`, `filter`, `lag`, `interface`, `port`, `line` (a port or a bundle), `cable-end`,
     `end` (of an expectation) or `device`."""
     loss: Literal["strip", "last", "owner"] = "strip"
     """What becomes of who names a thing that goes: loses the name (`strip`), goes with its last name (`last`), or goes (`owner`)."""
@@ -95,6 +95,7 @@ ZoneTerm = Annotated[str, AfterValidator(_name_or_any), Ref("zone", "last")]
 InterfaceTerm = Annotated[str, AfterValidator(_name_or_any), Ref("interface", "last")]
 """An interface of the device, or `any`."""
 VrfRef = Annotated[Name, Ref("vrf")]
+FilterRef = Annotated[Name, Ref("filter")]
 AnswersRef = Annotated[Name, Ref("answers")]
 LagRef = Annotated[Name, Ref("lag")]
 LineRef = Annotated[Name, Ref("line")]

@@ -17,10 +17,12 @@ from anabasis.design.base import (
     PrefixText,
     VlanRef,
 )
+from anabasis.design.filters import Filter
 from anabasis.design.pairs import Failover, Unit
 from anabasis.design.ports import Lag, Loopback, Port, Ssid, VlanInterface, Wire
 from anabasis.design.routes import Dhcp, Preferences, Route, Vrf
 from anabasis.design.rules import InterfaceNat, Nat, Rule
+from anabasis.design.tunnels import RemoteAccess, Tunnel
 from anabasis.design.zones import Answers, Zone
 
 
@@ -96,6 +98,9 @@ class BridgingBox(Box):
         default_factory=list,
         description="Lists of services the box itself answers. An interface without one answers nothing on a firewall, and everything on any other box.",
     )
+    filters: list[Filter] = Field(default_factory=list, description="Stateless filters; interfaces name them.")
+    tunnels: list[Tunnel] = Field(default_factory=list, max_length=MOST_PORTS)
+    remote_access: list[RemoteAccess] = Field(default_factory=list)
     answers_across: Annotated[Literal["rules", "always", "never"], BeforeValidator(_across)] = Field(
         default="rules",
         description="Whether it answers on the address of another own interface: where rules permit it, always, or not at all.",

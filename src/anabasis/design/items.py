@@ -18,7 +18,7 @@ MADE = {
     "port": "ports", "bundle": "lags", "subinterface": "subinterfaces", "vlan-interface": "vlan_interfaces", "loopback": "loopbacks",
     "vrrp": "vrrp", "vrf": "vrfs", "route": "routes", "zone": "zones", "rule": "rules", "translation": "nat", "answers": "answers",
     "lease": "dhcp", "reservation": "reservations", "inline-pair": "wires", "unit": "units", "ssid": "ssids", "ospf-interface": "interfaces", "redistribute": "redistribute",
-    "stub-area": "stub",
+    "stub-area": "stub", "filter": "filters", "filter-entry": "entries", "tunnel": "tunnels", "remote-access": "remote_access",
 }  # fmt: skip
 """What can be made inside a thing -> the list it goes to."""
 SINGLE = ("failover", "ospf")
@@ -53,6 +53,10 @@ _WORDS = {
     "interfaces": "OSPF interface",
     "redistribute": "Redistribution",
     "stub": "Stub area",
+    "filters": "Filter",
+    "entries": "Filter entry",
+    "tunnels": "Tunnel",
+    "remote_access": "Remote access",
 }
 
 
@@ -214,6 +218,9 @@ def _inside(tree: Tree, at: str, device: dict[str, Any]) -> list[Link]:
         "rules",
         "nat",
         "answers",
+        "filters",
+        "tunnels",
+        "remote_access",
         "units",
         "vrfs",
     ):

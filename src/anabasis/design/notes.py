@@ -5,9 +5,9 @@ from __future__ import annotations
 from pydantic import BaseModel
 
 from anabasis.design.document import Design
-from anabasis.design.ports import Lag, Port
+from anabasis.design.ports import Lag, Port, Ssid
 
-COUNTS = (Port, Lag)
+COUNTS = (Port, Lag, Ssid)
 """Whose notes count: a port that carries nothing and has a note is spare on purpose."""
 
 

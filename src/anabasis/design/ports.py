@@ -10,6 +10,7 @@ from pydantic import BeforeValidator, Field
 from anabasis.design.base import (
     AddressText,
     AnswersRef,
+    FilterRef,
     InterfaceText,
     LagRef,
     Name,
@@ -51,6 +52,12 @@ class Layer3(Part):
     vrf: VrfRef | None = Field(default=None, description="Left out = main.")
     zone: ZoneRef | None = None
     answers: AnswersRef | None = Field(default=None, description="Which services the box itself answers here.")
+    filter_in: FilterRef | None = Field(
+        default=None, description="The stateless filter that packets pass that come in here."
+    )
+    filter_out: FilterRef | None = Field(
+        default=None, description="The stateless filter that packets pass that leave here."
+    )
     vrrp: list[RedundantGateway] = Field(default_factory=list)
     announce: bool = Field(
         default=True,
@@ -120,6 +127,16 @@ class Port(Membership):
     )
 
 
+class VirtualPort(Port):
+    """The port that stands for a tunnel, or for who dials in; no cable goes to it."""
+
+    alone: bool = Field(default=False, description="Hosts dial in to it, and it has no other end.")
+
+
+class AirPort(Port):
+    """The port that the bridge of an access point has for a wireless network, or for one client of it."""
+
+
 class Ssid(Part):
     """A wireless network of an access point: whoever joins it stands, untagged, in its VLAN (IEEE 802.11-2020 section 4.3)."""
 
@@ -128,11 +145,11 @@ class Ssid(Part):
     isolated: bool = Field(default=False, description="Its clients exchange no frames with each other.")
     security: Literal["open", "own"] = Field(default="own", description="open = anybody in range joins it.")
 
-    def as_port(self, client: str | None = None) -> Port:
+    def as_port(self, client: str | None = None) -> AirPort:
         """Return the port that the bridge of the access point has for it: one for who is not there yet, one for each client."""
         name = self.name if client is None else association(self.name, client)
         membership = {"pvid": self.vlan, "untagged": [self.vlan], "accept": "untagged", "isolated": self.isolated}
-        return Port(name=name, note=self.note, **membership)  # type: ignore[arg-type]
+        return AirPort(name=name, note=self.note, **membership)  # type: ignore[arg-type]
 
 
 def association(ssid: str, client: str) -> str:

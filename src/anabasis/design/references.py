@@ -104,9 +104,13 @@ def _unique_names(design: Design, sound: set[int]) -> Problems:
 def _unique_in_device(device: Device, d: int) -> Problems:
     at = ("devices", d)
     lags = device.lags if isinstance(device, BridgingBox) else []
-    wireless = _named(device.ssids, *at, "ssids") if isinstance(device, AccessPoint) else []
-    what = "the port or SSID" if wireless else "the port or bundle"
-    yield from _twice(_named(device.ports, *at, "ports") + _named(lags, *at, "lags") + wireless, what)
+    beside = _named(device.ssids, *at, "ssids") if isinstance(device, AccessPoint) else []
+    what = "the port or SSID" if beside else "the port or bundle"
+    if isinstance(device, BridgingBox) and (device.tunnels or device.remote_access):
+        beside = _named(device.tunnels, *at, "tunnels") + _named(device.remote_access, *at, "remote_access")
+        beside += _named(device.loopbacks, *at, "loopbacks")
+        what = "the interface"
+    yield from _twice(_named(device.ports, *at, "ports") + _named(lags, *at, "lags") + beside, what)
     yield from _derived(device, at)
     for kind, members in (("ports", device.ports), ("lags", lags)):
         for i, port in enumerate(members):
@@ -122,6 +126,7 @@ def _unique_in_device(device: Device, d: int) -> Problems:
         ("rules", "the rule"),
         ("nat", "the translation"),
         ("answers", "the answers list"),
+        ("filters", "the filter"),
         ("wires", "the inline pair"),
     ):
         yield from _twice(_named(getattr(device, kind, []), *at, kind), what)
@@ -132,7 +137,7 @@ def _derived(device: Device, at: At) -> Problems:
     bases: list[Membership] = [*device.ports, *(device.lags if isinstance(device, BridgingBox) else [])]
     derived = {f"{b.name}.{s.tag}" for b in bases for s in b.subinterfaces}
     derived |= {f"vlan{v.vlan}" for v in getattr(device, "vlan_interfaces", [])}
-    for kind in ("ports", "lags", "loopbacks") if derived else ():
+    for kind in ("ports", "lags", "loopbacks", "tunnels", "remote_access") if derived else ():
         for i, entry in enumerate(getattr(device, kind, [])):
             if entry.name in derived:
                 said = f"{device.name} has an interface of this name already, derived from its settings"
@@ -167,6 +172,7 @@ WORDS = {
     "zone": "zone on this device",
     "vrf": "VRF on this device",
     "answers": "answers list on this device",
+    "filter": "filter on this device",
     "lag": "bundle",
     "interface": "interface on this device",
     "port": "port on this device",

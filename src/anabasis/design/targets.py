@@ -10,7 +10,7 @@ from anabasis.design.document import Design
 from anabasis.design.mentions import Mention
 from anabasis.design.notation import parse_end
 
-OF_A_DEVICE = frozenset(("zone", "vrf", "answers", "lag", "interface", "port", "line"))
+OF_A_DEVICE = frozenset(("zone", "vrf", "answers", "filter", "lag", "interface", "port", "line"))
 """Kinds whose names are a device's own."""
 
 
@@ -65,7 +65,7 @@ class Targets:
         name = _get(device, "name")
         self._add("device", None, name, at)
         self._end(name, {"endpoint": 0, "outside": 1}.get(_get(device, "kind"), 4), at)
-        for kind, key in (("zone", "zones"), ("vrf", "vrfs"), ("answers", "answers")):
+        for kind, key in (("zone", "zones"), ("vrf", "vrfs"), ("answers", "answers"), ("filter", "filters")):
             for i, entry in enumerate(_list(device, key)):
                 self._add(kind, d, _get(entry, "name"), f"{at}/{key}/{i}")
                 if kind == "zone":
@@ -100,6 +100,9 @@ def interfaces_of(device: Any, at: str) -> Iterator[tuple[str, str]]:
         yield f"vlan{_get(entry, 'vlan')}", f"{at}/vlan_interfaces/{i}"
     for i, entry in enumerate(_list(device, "loopbacks")):
         yield _get(entry, "name"), f"{at}/loopbacks/{i}"
+    for key in ("tunnels", "remote_access"):
+        for i, entry in enumerate(_list(device, key)):
+            yield _get(entry, "name"), f"{at}/{key}/{i}"
 
 
 def _ports(device: Any, at: str) -> Iterator[tuple[str, str]]:

@@ -6,6 +6,7 @@ from anabasis.fabric.bypasses import bypasses
 from anabasis.fabric.conditions import (
     ALL_WELL,
     Conditions,
+    TunnelState,
     cable_name,
     carrying_units,
     conditions_of,
@@ -31,6 +32,7 @@ __all__ = [
     "Segment",
     "Segments",
     "Spot",
+    "TunnelState",
     "accepted",
     "bridged_zone",
     "bridges_frames",

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from anabasis.design.devices import BridgingBox, Device
 from anabasis.design.document import Design
 from anabasis.design.notation import pointer
-from anabasis.design.ports import Lag, Membership
+from anabasis.design.ports import Lag, Membership, VirtualPort
 from anabasis.design.references import mode_of, unit_names
 from anabasis.fabric.conditions import Conditions, carrying_units, forwarding_units
 from anabasis.fabric.links import PhysicalPort, Spot, label, physical_ports
@@ -44,6 +44,11 @@ class LinkPort(Reasoned):
     def label(self) -> str:
         """Return `box:name`."""
         return f"{self.box}:{self.settings.name}"
+
+    @property
+    def virtual(self) -> bool:
+        """Tell whether it stands for a tunnel, or for who dials in: no cable goes to it."""
+        return isinstance(self.settings, VirtualPort)
 
     @property
     def bridges(self) -> bool:

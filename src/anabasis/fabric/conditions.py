@@ -10,6 +10,19 @@ from anabasis.design.document import Design
 from anabasis.design.notation import parse_end
 from anabasis.design.references import places_of, unit_names
 from anabasis.errors import Problem, UnknownPlace, nearest
+from anabasis.facts import Cause
+
+
+@dataclass(frozen=True)
+class TunnelState:
+    """One end of a tunnel, or one way to dial in, and what became of it."""
+
+    device: str
+    name: str
+    peer: tuple[str, str] | None
+    """(device, tunnel) at the other end, while it is up; None of what hosts dial in to."""
+    cause: Cause | None
+    """Why it is not up; None while it is."""
 
 
 @dataclass(frozen=True)
@@ -19,6 +32,8 @@ class Conditions:
     failed: frozenset[str] = frozenset()
     active: frozenset[tuple[str, int, str]] = frozenset()
     """(pair, group, unit) as elected by `failover`; of a pair that is not named here the living unit of the higher priority forwards."""
+    tunnels: tuple[TunnelState, ...] = ()
+    """As found by `tunnels`, from what passes outside of them."""
 
 
 ALL_WELL = Conditions()

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
-from anabasis.design.devices import AccessPoint, Device, Endpoint, Firewall, Outside
+from anabasis.design.devices import AccessPoint, BridgingBox, Device, Endpoint, Firewall, Outside
 from anabasis.design.document import Design
 from anabasis.design.notation import parse_end, pointer
-from anabasis.design.ports import Port, association
+from anabasis.design.ports import Port, VirtualPort, association
 from anabasis.design.references import mode_of, ssid_names, unit_names
-from anabasis.fabric.conditions import Conditions, cable_name
+from anabasis.fabric.conditions import Conditions, cable_name, carrying_units
 from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.wording import Reasoned
 
@@ -57,12 +57,51 @@ def declared_ports(design: Design) -> Iterator[tuple[int, Device, str, Port, str
             at = pointer("devices", d, "ssids", i)
             for client in (None, *joined.get((device.name, ssid.name), ())):
                 yield d, device, device.name, ssid.as_port(client), at
+        virtual = _virtual(device, d)
         ports = list(enumerate(device.ports))
         for box in unit_names(device):
             if not ports and isinstance(device, Endpoint | Outside):
                 yield d, device, box, Port(name="1"), pointer("devices", d)
             for i, port in ports:
                 yield d, device, box, port, pointer("devices", d, "ports", i)
+            for port, at in virtual:
+                yield d, device, box, port, at
+
+
+def _virtual(device: Device, d: int) -> list[tuple[VirtualPort, str]]:
+    """Return the ports that stand for the tunnels of a box, and for who dials in, with their pointers."""
+    if not isinstance(device, BridgingBox):
+        return []
+    found = [(t.as_port(), pointer("devices", d, "tunnels", i)) for i, t in enumerate(device.tunnels)]
+    return found + [
+        (t.as_port(), pointer("devices", d, "remote_access", i)) for i, t in enumerate(device.remote_access)
+    ]
+
+
+def _tunnelled(
+    design: Design, conditions: Conditions
+) -> tuple[dict[Spot, Cause | None], dict[Spot, tuple[Spot, str, str]]]:
+    """Return what keeps each port of a tunnel down, and where those lead that are up, from the units that carry them."""
+    devices = {d.name: (k, d) for k, d in enumerate(design.devices)}
+
+    def spot(device: str, name: str) -> Spot:
+        return (carrying_units(devices[device][1], conditions) or unit_names(devices[device][1]))[0], name
+
+    stops: dict[Spot, Cause | None] = {}
+    for k, device in devices.values():
+        for port, at in _virtual(device, k):
+            down = because(Layer.TUNNEL, Wrong.TUNNEL_DOWN, at, tunnel=port.name, device=device.name)
+            stops |= {(box, port.name): down for box in unit_names(device)}
+    far: dict[Spot, tuple[Spot, str, str]] = {}
+    for state in conditions.tunnels:
+        mine = spot(state.device, state.name)
+        stops[mine] = state.cause or None
+        if state.peer is not None:
+            at = next(
+                p for port, p in _virtual(devices[state.device][1], devices[state.device][0]) if port.name == state.name
+            )
+            far[mine] = spot(*state.peer), at, ""
+    return stops, far
 
 
 def physical_ports(design: Design, conditions: Conditions) -> dict[Spot, PhysicalPort]:
@@ -82,8 +121,11 @@ def physical_ports(design: Design, conditions: Conditions) -> dict[Spot, Physica
             two = two[0], association(two[1], one[0])
         far[one], far[two] = (two, pointer("cables", i), name), (one, pointer("cables", i), name)
     declared = list(declared_ports(design))
+    tunnels, links = _tunnelled(design, conditions)
+    far |= links
     stops = {
         (box, port.name): _stop(device, d, box, port, mode_of(port, device), at, conditions)
+        or tunnels.get((box, port.name))
         for d, device, box, port, at in declared
     }
     while True:  # an inline pair that follows its link takes more ports down; each round stops one more, or ends
@@ -105,10 +147,11 @@ def _lines(
     for _, device, box, port, at in declared:
         spot = (box, port.name)
         other, cable, name = far.get(spot, (None, None, ""))
-        cause = _line(spot, other, cable, name, at, stops, conditions)
+        alone = isinstance(port, VirtualPort) and port.alone
+        cause = stops[spot] if alone else _line(spot, other, cable, name, at, stops, conditions)
         if cause is None and other and cable:
             cause = _speeds(spot, port, at, cable, other, *ports[other])
-        free = other is None and stops[spot] is None
+        free = other is None and stops[spot] is None and not isinstance(port, VirtualPort)
         out[spot] = PhysicalPort(box, device.name, port, mode_of(port, device), at, other, cable, cause, free, name)
     return out
 

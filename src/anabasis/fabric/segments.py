@@ -16,6 +16,7 @@ from scipy.sparse.csgraph import connected_components
 
 from anabasis.design.devices import Outside
 from anabasis.design.notation import Address, Network, parse_interface, parse_prefix, pointer
+from anabasis.design.ports import VirtualPort
 from anabasis.design.references import port_names
 from anabasis.design.vlans import Vlan
 from anabasis.fabric.flow import Attachment, Fabric, Wire
@@ -308,6 +309,9 @@ def _segment(
         labels = sorted(f"{t.box}:{t.name}" for t in attachments)
         known = sorted(plan[v][1].name for v in beside if v in plan)
         kind = "transit" if all(t.kind in ("interface", "outside") for t in attachments) else "line"
+        alone = next((t for t in attachments if isinstance(t.settings, VirtualPort) and t.settings.alone), None)
+        kind = "line" if alone is not None else kind
+        labels = [alone.name] if alone is not None else labels
         name, where = "--".join(labels[:2]) + ("…" if len(labels) > 2 else ""), attachments[0].pointer
         if known:  # the far side of a filter without VLANs of its own belongs to the VLAN on the near side
             name = "+".join(known) + "@" + _place(attachments, nodes)

@@ -25,6 +25,7 @@ class Layer(StrEnum):
     ISOLATION = "isolation"
     STANDBY = "standby"
     NEIGHBOUR = "neighbour"
+    TUNNEL = "tunnel"
 
 
 @unique
@@ -141,6 +142,21 @@ class Wrong(StrEnum):
     RULE_OFF = "rule-off"
     DEFAULT_DROPS = "default-drops"
     BETWEEN_CLOSED = "between-closed"
+    FILTER_DROPS = "filter-drops"
+    FILTER_LACKS = "filter-lacks"
+    # tunnel
+    TUNNEL_DOWN = "tunnel-down"
+    TUNNEL_OFF = "tunnel-off"
+    TUNNEL_LOCAL = "tunnel-local"
+    TUNNEL_LOST = "tunnel-lost"
+    TUNNEL_NOBODY = "tunnel-nobody"
+    TUNNEL_PROTOCOL = "tunnel-protocol"
+    TUNNEL_SECRET = "tunnel-secret"
+    TUNNEL_PEER = "tunnel-peer"
+    TUNNEL_WAITS = "tunnel-waits"
+    TUNNEL_ITSELF = "tunnel-itself"
+    TUNNEL_UNASKED = "tunnel-unasked"
+    TUNNEL_SELECTORS = "tunnel-selectors"
     # nat
     PRIVATE_DROPPED = "private-dropped"
     NOT_TRANSLATED = "not-translated"

@@ -126,6 +126,7 @@ class Says(Enum):
     UNUSED_SERVICES = ("unused", "service set")
     UNUSED_VRF = ("unused", "VRF")
     UNUSED_ZONE = ("unused", "zone")
+    UNUSED_FILTER = ("unused", "filter")
     UNUSED_ANSWERS = ("unused", "answers")
     ROUTE_NEVER_WINS = ("unused", "route")
     SSID_OPEN = ("ssid-open", "")

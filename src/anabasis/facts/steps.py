@@ -47,6 +47,8 @@ class OverCable:
     pointer: str
     near: str
     far: str
+    tunnel: bool = False
+    """It is no cable but a tunnel."""
 
 
 @dataclass(frozen=True)
@@ -152,6 +154,20 @@ class Permits:
 
 
 @dataclass(frozen=True)
+class MeetsFilter:
+    """A stateless filter, or what a tunnel carries, lets the packet pass."""
+
+    kind: Literal["filter"]
+    device: str
+    pointer: str
+    entry: str
+    """The entry that lets it pass; of a tunnel its name."""
+    tunnel: bool
+    crossing: tuple[str, str, str]
+    """What decided, as all pairs call it."""
+
+
+@dataclass(frozen=True)
 class KnowsSession:
     """A firewall knows the session, and lets the reply pass."""
 
@@ -185,6 +201,8 @@ class Stops:
     cause: Cause
     zones: tuple[str, str] | None = None
     """At a rule, or a default: the zones it decided between."""
+    crossing: tuple[str, str, str] | None = None
+    """At a stateless filter: what decided, as all pairs call it."""
 
 
 TraceStep = (
@@ -197,6 +215,7 @@ TraceStep = (
     | Restores
     | FollowsRoute
     | Permits
+    | MeetsFilter
     | KnowsSession
     | Arrives
     | Stops
@@ -212,6 +231,7 @@ _STAGES: dict[str, StepStage] = {
     "changed-back": "translation",
     "route": "route",
     "permit": "rule",
+    "filter": "rule",
     "session": "rule",
 }
 _HEIGHTS: dict[StepStage, Height] = {

@@ -13,10 +13,10 @@ from anabasis.facts import Refusal
 from anabasis.failover.election import ORDER, Claim, Election, elect, refused
 from anabasis.failover.heartbeat import heartbeats
 from anabasis.failover.refusing import refusals
-from anabasis.leases import build_site
 from anabasis.routing import look_up
 from anabasis.site import Site, own_place, receiver, rerouted
 from anabasis.trace import walk
+from anabasis.tunnels import build_site
 
 
 @dataclass(frozen=True)

@@ -12,9 +12,9 @@ from anabasis.failover.heartbeat import heartbeats
 from anabasis.failover.parts import state_key
 from anabasis.failover.refusing import refusals
 from anabasis.failover.standing import Standing, at_rest, pairs_of, standings
-from anabasis.leases import build_site
 from anabasis.memo import Memo
 from anabasis.site import Site
+from anabasis.tunnels import build_site
 from anabasis.verdicts import Judged, Verdicts, judge_all, lost_pairs
 from anabasis.wording import all_decided, what_happens
 

@@ -124,7 +124,7 @@ def _open_ports(site: Site) -> Iterator[Finding]:
 
 def _open_firewall_ports(site: Site, device: Device, d: int, live: set[int]) -> Iterator[Finding]:
     """A firewall is open where an enabled port with an address, or in a live VLAN, is cabled on no unit: whoever plugs in there is in its zone."""
-    mine = [p for p in site.fabric.ports.values() if p.device == device.name and p.kind == "firewall"]
+    mine = [p for p in site.fabric.ports.values() if p.device == device.name and p.kind == "firewall" and not p.virtual]
     cabled = {p.settings.name for p in mine if p.peer is not None}
     found: dict[str, LinkPort] = {}
     for port in mine:

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator
 from itertools import chain
 
 from anabasis.design import Patch, apply, set_membership
+from anabasis.design.ports import AirPort
 from anabasis.errors import InputRefused, UnknownPlace
 from anabasis.fabric import Attachment, Break, build_fabric
 from anabasis.facts import Cause, Wrong
@@ -21,7 +22,7 @@ def mend_of(site: Site, obstacle: Break, start: Attachment, goal: Attachment) ->
     Cost: one fabric built anew a candidate, of which there are two at most.
     """
     raw = site.written
-    for patch in chain(_as_the_far_end(site, obstacle), _candidates(raw, obstacle)):
+    for patch in chain(_as_the_far_end(site, obstacle), _candidates(site, obstacle)):
         try:
             _, mended = apply(raw, patch, site.design)
         except InputRefused:
@@ -66,9 +67,11 @@ def _as_the_far_end(site: Site, obstacle: Break) -> Iterator[Patch]:
         yield patch
 
 
-def _candidates(raw: dict[str, object], obstacle: Break) -> Iterator[Patch]:
-    port = obstacle.port
-    if port is not None and obstacle.vlan is not None:
+def _candidates(site: Site, obstacle: Break) -> Iterator[Patch]:
+    port, raw = obstacle.port, site.written
+    if port is not None and obstacle.vlan is not None and isinstance(port.settings, AirPort):
+        yield [{"op": "replace", "path": f"{port.pointer}/vlan", "value": obstacle.vlan}]  # one VLAN, without tags
+    elif port is not None and obstacle.vlan is not None:
         yield set_membership(raw, port.device, port.settings.name, obstacle.vlan, "tagged")
         yield set_membership(raw, port.device, port.settings.name, obstacle.vlan, "untagged")
     else:

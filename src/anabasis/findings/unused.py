@@ -78,6 +78,9 @@ def _things(
             for i, vrf in enumerate(device.vrfs):
                 if vrf.name != "main" and ("vrf", vrf.name) not in used:
                     yield pointer("devices", d, "vrfs", i), Says.UNUSED_VRF, box | {"name": vrf.name}, None
+            for i, one in enumerate(device.filters):
+                if ("filter", one.name) not in used:
+                    yield pointer("devices", d, "filters", i), Says.UNUSED_FILTER, box | {"name": one.name}, None
         if isinstance(device, Firewall):
             for i, zone in enumerate(device.zones):
                 if not _holds(device, zone.name):
@@ -92,4 +95,5 @@ def _holds(device: Firewall, zone: str) -> bool:
     """Tell whether an interface stands in a zone; rules that speak of it are no use of it."""
     bases = [*device.ports, *device.lags]
     interfaces = [*bases, *(s for b in bases for s in b.subinterfaces), *device.vlan_interfaces, *device.loopbacks]
+    interfaces += [*device.tunnels, *(a.as_port() for a in device.remote_access)]
     return any(i.zone == zone for i in interfaces)

@@ -1,18 +1,16 @@
-"""The policies of all firewalls of a design, and what other boxes translate and answer."""
+"""The policy of one firewall, and those of a whole design with what other boxes translate and answer."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from anabasis.design import Design
-from anabasis.design.devices import BridgingBox, Firewall, RoutingBox
-from anabasis.design.notation import pointer
-from anabasis.design.targets import interfaces_of
 from anabasis.facts import Cause, Layer, Values, Wrong, because
-from anabasis.policy.answers import AnswerList, answer_lists, everything
-from anabasis.policy.rules import RuleLine, rule_lines, rule_lines_off
+from anabasis.once import once
+from anabasis.policy.answers import AnswerList, everything
+from anabasis.policy.listening import Listener
+from anabasis.policy.rules import RuleLine
 from anabasis.policy.terms import Service, Terms
-from anabasis.policy.translation import Translation, claims_of, translations
+from anabasis.policy.translation import Translation, claims_of
 from anabasis.routing import Claim, L3Interface
 
 VERBS = {"drop": "drops", "refuse": "refuses"}
@@ -100,6 +98,15 @@ class Policies:
     """Those of every box that may translate: the firewalls, and boxes without zones that have translations."""
     answers: dict[str, dict[str, AnswerList]]
     """Of every box, its lists by name."""
+    stateless: dict[str, Policy] = field(default_factory=dict)
+    """Stateless filters and what tunnels carry, by what crossings call them (`policy/filters.py`)."""
+    listening: dict[str, list[Listener]] = field(default_factory=dict)
+    """By box, what tunnels that end on it are spoken to by."""
+
+    @once
+    def filtering(self) -> dict[str, Policy]:
+        """Return all that may stop a packet on its way, by what crossings call it."""
+        return {**self.of, **self.stateless}
 
     @property
     def claims(self) -> list[Claim]:
@@ -111,55 +118,3 @@ class Policies:
         if interface.answers is None and interface.device not in self.of:
             return everything(interface.pointer)
         return self.answers.get(interface.device, {}).get(interface.answers or "")
-
-
-def build_policies(design: Design, before: tuple[Design, Policies] | None = None) -> Policies:
-    """Resolve the policy of every firewall. `before`: another state; the policies of firewalls that are the same are taken over."""
-    terms = Terms(design)
-    kept: dict[str, tuple[Firewall, Policy]] = {}
-    if before is not None and (before[0].addresses, before[0].services) == (design.addresses, design.services):
-        terms = before[1].terms
-        kept = {f.name: (f, before[1].of[f.name]) for f in before[0].devices if isinstance(f, Firewall)}
-    of: dict[str, Policy] = {}
-    translating: dict[str, Policy] = {}
-    answers: dict[str, dict[str, AnswerList]] = {}
-    for d, f in enumerate(design.devices):
-        if isinstance(f, Firewall):
-            known = kept.get(f.name)
-            same = known is not None and known[0] is f and known[1].pointer == pointer("devices", d)
-            of[f.name] = known[1] if known and same else _policy(f, d, terms, known)
-            translating[f.name] = of[f.name]
-            answers[f.name] = of[f.name].answers
-        elif isinstance(f, BridgingBox):
-            answers[f.name] = answer_lists(f, d, terms)
-            if isinstance(f, RoutingBox) and f.nat:
-                translating[f.name] = _translator(f, d, terms, answers[f.name])
-    return Policies(of, terms, translating, answers)
-
-
-def _translator(device: RoutingBox, d: int, terms: Terms, answers: dict[str, AnswerList]) -> Policy:
-    at = pointer("devices", d)
-    places = dict(interfaces_of(device, at))
-    kinds = dict.fromkeys(places, "routed")
-    entries = translations(device, d, terms)
-    words = "permit", "permit", device.answers_across
-    return Policy(device.name, at, kinds, places, (), entries, answers, *words, filters=False)
-
-
-def _policy(device: Firewall, d: int, terms: Terms, before: tuple[Firewall, Policy] | None) -> Policy:
-    at = pointer("devices", d)
-    zones = {z.name: z.kind for z in device.zones}
-    places = {z.name: pointer("devices", d, "zones", i) for i, z in enumerate(device.zones)}
-    return Policy(
-        device.name,
-        at,
-        dict(zones),
-        places,
-        rule_lines(device, d, terms, (before[0], before[1].rules) if before else None),
-        translations(device, d, terms),
-        answer_lists(device, d, terms),
-        device.same_zone,
-        device.between_zones,
-        device.answers_across,
-        rule_lines_off(device, d, terms),
-    )

@@ -18,10 +18,10 @@ from anabasis.design.references import places_of, ssid_names, unit_names
 from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import UNTAGGED, Attachment, Conditions, forwarding_units, own_line
 from anabasis.facts import Cause, HandedOut, Layer, Wrong, because
-from anabasis.leases import build_site
 from anabasis.routing import HostGroup
 from anabasis.site import Handed, Place, Site, host_place
 from anabasis.trace import no_gateway, walk
+from anabasis.tunnels import build_site
 from anabasis.wording import lease_words, say
 
 LAPTOP = "the laptop"

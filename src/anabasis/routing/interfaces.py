@@ -7,6 +7,7 @@ from dataclasses import asdict, dataclass, field, replace
 from ipaddress import IPv6Interface, IPv6Network
 
 from anabasis.design.devices import Box, BridgingBox, Device, Endpoint, Firewall, Outside, Router, RoutingBox, Switch
+from anabasis.design.filters import filter_key, tunnel_key
 from anabasis.design.notation import Address, Interface, parse_address, parse_interface, pointer
 from anabasis.design.ports import Lag, Layer3, Membership, RedundantGateway, VlanInterface
 from anabasis.design.references import mode_of, unit_names
@@ -34,7 +35,7 @@ class L3Interface(Reasoned):
     device: str
     name: str
     kind: str
-    """`port`, `bundle`, `subinterface`, `vlan interface` or `loopback`."""
+    """`port`, `bundle`, `subinterface`, `vlan interface`, `loopback`, `tunnel` or `remote access`."""
     cause: Cause | None
     """What takes it down; None while it is up."""
     because: tuple[Cause, ...]
@@ -56,6 +57,10 @@ class L3Interface(Reasoned):
     """All of them, also those of units that are down: no host has one."""
     management: bool = False
     """An address for the box itself, nobody's gateway."""
+    filter_in: str | None = None
+    """What crossings call the stateless filter that packets pass that come in here; None = none."""
+    filter_out: str | None = None
+    """And that of packets that leave here: of a tunnel, what it carries."""
     announced: tuple[IPv6Network, ...] = ()
     """The prefixes it tells hosts to be on its link, by which they form addresses (RFC 4861 section 4.6.2, RFC 4862)."""
     routed_to_others: bool = False
@@ -129,6 +134,7 @@ def _all_interfaces(fabric: Fabric, conditions: Conditions) -> list[L3Interface]
         if isinstance(device, BridgingBox):
             out += _vlan_interfaces(fabric, device, d, box)
             out += _loopbacks(device, d, box, boxes)
+            out += _tunnels(fabric, device, d, box)
     return out
 
 
@@ -157,6 +163,8 @@ def _make(
         at,
         attachment,
         tuple(settings.vrrp),
+        filter_in=filter_key(device.name, settings.filter_in) if settings.filter_in else None,
+        filter_out=filter_key(device.name, settings.filter_out) if settings.filter_out else None,
         announced=_announced(device, settings, addresses),
         routed_to_others=settings.routed_to_others,
         management=isinstance(settings, VlanInterface) and settings.management,
@@ -273,6 +281,20 @@ def _loopbacks(device: BridgingBox, d: int, box: str, alive: list[str]) -> Itera
         yield _make(device, loopback.name, "loopback", cause, loopback, at, None)
 
 
+def _tunnels(fabric: Fabric, device: BridgingBox, d: int, box: str) -> Iterator[L3Interface]:
+    """Of a tunnel what leaves is held against what it carries; of hosts that dial in, what they send into it."""
+    for i, tunnel in enumerate(device.tunnels):
+        port = fabric.ports[box, tunnel.name]
+        at = pointer("devices", d, "tunnels", i)
+        made = _make(device, tunnel.name, "tunnel", port.cause, tunnel, at, fabric.at_port.get((port.spot, 0)))
+        yield replace(made, filter_out=made.filter_out or tunnel_key(device.name, tunnel.name))
+    for i, access in enumerate(device.remote_access):
+        port = fabric.ports[box, access.name]
+        at, settings = pointer("devices", d, "remote_access", i), access.as_port()
+        made = _make(device, access.name, "remote access", port.cause, settings, at, fabric.at_port.get((port.spot, 0)))
+        yield replace(made, filter_in=tunnel_key(device.name, access.name))
+
+
 @dataclass(frozen=True)
 class PortState:
     """One row of the list of interfaces: any port, bundle or layer-3 interface of a device."""
@@ -304,7 +326,7 @@ def interface_rows(fabric: Fabric, interfaces: list[L3Interface], conditions: Co
     rows: list[PortState] = []
     for d, device in enumerate(fabric.design.devices):
         box = (forwarding_units(device, conditions) or unit_names(device))[0]
-        for port in (p for p in fabric.ports.values() if p.box == box):
+        for port in (p for p in fabric.ports.values() if p.box == box and not p.virtual):
             l3 = by_place.get((device.name, port.settings.name))
             rows.append(_port_row(device, port, l3, pointer("devices", d)))
             rows += [

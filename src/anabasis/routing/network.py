@@ -18,7 +18,7 @@ from anabasis.routing.hosts import HostGroup, Leases, host_groups, host_spans
 from anabasis.routing.interfaces import L3Interface, l3_interfaces, routes_packets
 from anabasis.routing.ospf import Hellos, Ospf
 from anabasis.routing.spans import Intervals, span_of, subtract
-from anabasis.routing.tables import Table, build_tables, known_of, with_learnt
+from anabasis.routing.tables import Table, TableRoute, build_tables, known_of, with_learnt
 from anabasis.routing.vrrp import elect
 
 
@@ -186,6 +186,19 @@ class Network3:
         if holders or egress.attachment is None:
             return holders
         return self.silent_outsides(hop, egress.attachment)
+
+    def onto(self, route: TableRoute, egress: L3Interface) -> tuple[L3Interface, ...] | None:
+        """Return who is to take a packet that follows a route out by an interface; None = whoever has its destination.
+
+        A tunnel is a point-to-point link: a route into it needs no next hop, since there is one other end.
+        """
+        if route.hop is not None:
+            return tuple(self.next_hop_holders(route.hop, egress))
+        if egress.kind == "tunnel" and route.origin != "connected" and egress.attachment is not None:
+            port = self.segments.fabric.ports[egress.attachment.box, egress.name]
+            far = self.segments.fabric.at_port.get((port.peer, 0)) if port.peer else None
+            return (self.by_attachment[far],) if far is not None and far in self.by_attachment else ()
+        return None
 
     def silent_outsides(self, hop: Address, near: Attachment) -> list[L3Interface]:
         """Return the outsides without an address of their own that stand in the segment of an attachment and answer for a free address there."""

@@ -224,7 +224,9 @@ def bare_site(
 
     `before`: another state under the same conditions, whose layers 1 to 3 are taken over where they are the same. `fabric`: layers 1 and 2, where they are known.
     """
-    policies = build_policies(design, (before.design, before.policies) if before is not None else None)
+    policies = build_policies(
+        design, (before.design, before.policies) if before is not None else None, conditions.tunnels
+    )
     if before is not None and before.conditions == conditions and policies.claims == before.policies.claims:
         moved = rerouted(design, before.design)
         if moved is not None:

@@ -128,4 +128,4 @@ def _over_cable(site: Site, trip: Trip, port: LinkPort) -> None:
     """Write down the cable by which a frame comes to a port, where there is one."""
     laid = next((m.cable for m in port.members if m.up and m.cable), None)
     if laid and port.peer:
-        trip.note(OverCable("cable", port.device, laid, site.fabric.ports[port.peer].label, port.label))
+        trip.note(OverCable("cable", port.device, laid, site.fabric.ports[port.peer].label, port.label, port.virtual))

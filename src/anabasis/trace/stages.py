@@ -18,6 +18,7 @@ from anabasis.facts import (
     FollowsRoute,
     KnowsSession,
     Layer,
+    MeetsFilter,
     Permits,
     Receives,
     Restores,
@@ -26,7 +27,7 @@ from anabasis.facts import (
     Wrong,
     because,
 )
-from anabasis.policy import Policy, Translation
+from anabasis.policy import BACK, THERE, Policy, Translation
 from anabasis.routing import L3Interface, Lookup, TableRoute, kept_apart, look_up, routes_packets
 from anabasis.site import Place, Site, number_to_address, own_place, receiver
 from anabasis.trace.lowest_cause import hop_nobody, table_item
@@ -84,7 +85,40 @@ def come_in(site: Site, trip: Trip, p: Passage) -> bool:
     filters = p.policy is not None and p.policy.filters
     zone = ingress.zone or None
     trip.note(Receives("received", p.device, ingress.pointer, ingress.label, ingress.name, zone, filters))
-    return p.policy is None or zone_fits(trip, p.policy, ingress)
+    fits = p.policy is None or zone_fits(trip, p.policy, ingress)
+    return fits and meets_filter(site, trip, ingress, ingress.filter_in)
+
+
+def meets_filter(site: Site, trip: Trip, interface: L3Interface, key: str | None) -> bool:
+    """Tell whether the stateless filter at an interface lets the packet pass, a reply by itself; or, of a tunnel, whether it carries it."""
+    policy = site.policies.stateless.get(key or "")
+    if policy is None:
+        return True
+    header, between = trip.header, BACK if trip.is_reply else THERE
+    source, destination = int(header.source), int(header.destination)
+    ends = (destination, source) if trip.is_reply else (source, destination)
+    rule, cause = policy.decide(*between, (header.source.version, *ends, header.service))
+    tunnel = interface.kind in ("tunnel", "remote access")
+    crossing = key or "", *between
+    if cause is not None:
+        values: Values = {"device": interface.device, "filter": key.rpartition(":")[2] if key else ""}
+        if tunnel:
+            values = {"device": interface.device, "tunnel": interface.name}
+            told: Values = values | {"source": str(header.source), "destination": str(header.destination)}
+            lost = because(Layer.TUNNEL, Wrong.TUNNEL_SELECTORS, policy.pointer, values=told)
+        else:
+            wrong = Wrong.FILTER_LACKS if rule is None else Wrong.FILTER_DROPS
+            what = "the reply" if trip.is_reply else "it"
+            lost = because(
+                Layer.RULE, wrong, policy.pointer if rule is None else rule.pointer, values=values | {"what": what}
+            )
+        trip.stop(lost, interface.device, "rule", crossing=crossing)
+        return False
+    assert rule is not None
+    trip.decided(rule.pointer)
+    name = interface.name if tunnel else rule.name
+    trip.note(MeetsFilter("filter", interface.device, rule.pointer, name, tunnel, crossing))
+    return True
 
 
 def zone_fits(trip: Trip, policy: Policy, interface: L3Interface) -> bool:
@@ -188,6 +222,9 @@ def answer(site: Site, trip: Trip, p: Passage, own: L3Interface) -> None:
 def _unanswered(site: Site, trip: Trip, p: Passage, ingress: L3Interface, own: L3Interface) -> Cause | None:
     """Return why a box does not answer on one of its addresses, rules aside."""
     header, lists = trip.header, site.policies.answered_by(own)
+    heard = site.policies.listening.get(p.device, ())
+    if any(x.hears(own, header.destination, header.source, header.service) for x in heard):
+        return None  # a tunnel that ends here
     across = _across(site.net.devices[p.device])
     if lists is None:
         return because(Layer.ANSWERS, Wrong.ANSWERS_NOTHING, own.pointer, interface=own.label)
@@ -459,10 +496,10 @@ def onto_link(site: Site, trip: Trip, p: Passage, route: TableRoute, egress: L3I
         cause = because(Layer.GATEWAY, Wrong.NO_INTERFACE, egress.pointer, interface=egress.label)
         trip.stop(cause, p.device, "route")
         return None
-    if route.hop is None:
-        return OnLink(egress.attachment, p.device, route.pointer, None)
-    holders = tuple(site.net.next_hop_holders(route.hop, egress))
-    if not holders:
+    if not meets_filter(site, trip, egress, egress.filter_out):
+        return None
+    holders = site.net.onto(route, egress)
+    if holders is not None and not holders:
         trip.stop(hop_nobody(site, route, egress), p.device, "route")
         return None
     return OnLink(egress.attachment, p.device, route.pointer, holders)

@@ -93,19 +93,24 @@ class Trip:
             self.decided_by.append(pointer)
 
     def stop(
-        self, cause: Cause, device: str = "", stage: StepStage = "frame", zones: tuple[str, str] | None = None
+        self,
+        cause: Cause,
+        device: str = "",
+        stage: StepStage = "frame",
+        zones: tuple[str, str] | None = None,
+        crossing: tuple[str, str, str] | None = None,
     ) -> None:
         """End the journey short of its goal."""
         self.outcome, self.cause, self.arrival = "stopped", cause, None
         self.decided_by = list(cause.pointers)
         where = device or (self.steps[-1].device if self.steps else self.source.label)
-        self.note(Stops("stops", where, next(iter(self.decided_by), ""), stage, cause, zones))
+        self.note(Stops("stops", where, next(iter(self.decided_by), ""), stage, cause, zones, crossing))
 
     def stop_again(self, cause: Cause) -> None:
         """End where it ended, for a reason that lies deeper."""
         last = self.steps.pop()
         assert isinstance(last, Stops)
-        self.stop(cause, last.device, last.stage, last.zones)
+        self.stop(cause, last.device, last.stage, last.zones, last.crossing)
 
     def arrive(self, step: Arrives, *decided_by: str) -> None:
         """End the journey at its goal."""

@@ -52,11 +52,11 @@ def _deciding(sweep: Sweep, crossing: Zones, lines: Lines) -> list[Deciding]:
         if np.array_equal(_passed(lines, fewer)[0], wanted):
             kept = fewer
     _, left = _passed(lines, kept)
-    policy = sweep.site.policies.of[crossing[0]]
-    out = [Deciding(crossing[0], r.name, r.action, r.pointer) for r in (lines.rules[k] for k in kept)]
+    policy = sweep.site.policies.filtering[crossing[0]]
+    out = [Deciding(policy.device, r.name, r.action, r.pointer) for r in (lines.rules[k] for k in kept)]
     if left.any():
         action, pointer = policy.default(crossing[1], crossing[2])
-        out.append(Deciding(crossing[0], "the default", action, pointer))
+        out.append(Deciding(policy.device, "the default", action, pointer))
     return out
 
 

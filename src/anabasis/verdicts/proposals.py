@@ -12,10 +12,10 @@ from anabasis.design.edits import patched
 from anabasis.errors import InputRefused
 from anabasis.fabric import Conditions
 from anabasis.facts import EditDoes, FollowsRoute, Permits, Receives, Stops, Wrong, stage_of
-from anabasis.leases import build_site
 from anabasis.routing import L3Interface
 from anabasis.site import Place, Site, find_place
 from anabasis.trace import Walk, choose_ends, walk
+from anabasis.tunnels import build_site
 from anabasis.verdicts.questions import one_service
 from anabasis.verdicts.verdicts import Verdicts
 from anabasis.wording import edit_words

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from anabasis.allpairs import Zones
-from anabasis.facts import FollowsRoute, Permits, Stops, TraceStep
+from anabasis.facts import FollowsRoute, MeetsFilter, Permits, Stops, TraceStep
 from anabasis.memo import Same
 from anabasis.policy import Policies
 from anabasis.trace import Walk
@@ -26,10 +26,12 @@ def _crossings(steps: list[TraceStep]) -> Iterator[Zones]:
     for step in steps:
         if isinstance(step, Permits | Stops) and step.zones is not None:
             yield (step.device, *step.zones)
+        elif isinstance(step, MeetsFilter | Stops) and step.crossing is not None:
+            yield step.crossing
 
 
 def rules_between(policies: Policies, crossing: Zones) -> RulesMet:
     """Return the rules at one crossing. A rule that no edit touched is the same object in both states (`policy/rules.py`)."""
     device, *zones = crossing
-    policy = policies.of[device]
+    policy = policies.filtering[device]
     return Same(*policy.lines(*zones)), Same(*policy.off), policy.default(*zones)

@@ -74,7 +74,7 @@ class CableLine:
     carried: list[CarriedEnd]
     """What each of the two ends carries."""
     kind: str
-    """`data`, `inline` (an end of an inline pair), `wireless` (a client of an SSID) or `heartbeat`, whatever its state."""
+    """`data`, `inline` (an end of an inline pair), `wireless` (a client of an SSID), `tunnel` or `heartbeat`, whatever its state."""
     bundle: str | None
     """What a bundle is called at its ends, or None for a single cable."""
     state: str
@@ -106,7 +106,7 @@ def cabling(fabric: Fabric, conditions: Conditions = ALL_WELL) -> Cabling:
             order = [*(p.name for p in device.ports), *ssid_names(device)]
             mine.sort(key=lambda entry: order.index(entry[0].port.name) if entry[0].port.name in order else len(order))
             standby = bool(mine) and not mine[0][1].forwarding
-            jacks = [_jack(m, p) for m, p in mine]
+            jacks = [_jack(m, p) for m, p in mine if not p.virtual]
             tier, at, dead = TIERS[device.kind], pointer("devices", d), bool({box, device.name} & conditions.failed)
             boxes.append(CabledBox(box, device.name, device.kind, tier, standby and not dead, dead, at, jacks))
     return Cabling(boxes, _lines(fabric, {spot: p for spot, (_, p) in physical.items()}, physical, conditions))
@@ -164,6 +164,8 @@ def _line(
 
 def _kind(fabric: Fabric, one: LinkPort, two: LinkPort) -> str:
     for port in (one, two):
+        if port.virtual:
+            return "tunnel"
         if port.mode in ("heartbeat", "inline"):
             return port.mode
         if port.kind == "access-point" and port.settings.name not in port_names(fabric.devices[port.box]):

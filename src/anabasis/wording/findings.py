@@ -130,6 +130,7 @@ SAID: dict[Says, str] = {
     Says.UNUSED_VRF: "{device}: VRF {name} is used nowhere.",
     Says.UNUSED_ZONE: "{device}: zone {name} is used nowhere.",
     Says.UNUSED_ANSWERS: "{device}: the answers {name} is used nowhere.",
+    Says.UNUSED_FILTER: "{device}: filter {name} stands at no interface.",
     Says.ROUTE_NEVER_WINS: "{device}: the route to {to} by {by} never wins: {interface} is in that subnet itself.",
     Says.SSID_OPEN: "Anybody in range joins {ssid} of {device}, and stands in VLAN {vlan} ({name}), which is not for visitors.",
     Says.PAIR_UNSETTLED: "{device} has two units and no failover settings: they do not know each other.",

@@ -11,6 +11,7 @@ from anabasis.facts import (
     Changed,
     FollowsRoute,
     KnowsSession,
+    MeetsFilter,
     OverCable,
     Permits,
     Receives,
@@ -58,7 +59,8 @@ def _said(step: TraceStep) -> tuple[str, str]:
         case Sends():
             return _sends(step), step.source
         case OverCable():
-            return f"over the cable from {step.near} to {step.far}", step.far
+            way = "tunnel" if step.tunnel else "cable"
+            return f"over the {way} from {step.near} to {step.far}", step.far
         case TakesFrame():
             return _takes(step)
         case SendsFrame():
@@ -78,6 +80,10 @@ def _said(step: TraceStep) -> tuple[str, str]:
             if step.rule is None:
                 return f"{step.device}: no rule matches {between}; the default permits it", "default"
             return f"{step.device}: rule '{step.rule}' ({between}) permits it", step.rule
+        case MeetsFilter():
+            if step.tunnel:
+                return f"{step.device}: {step.entry} carries it", step.entry
+            return f"{step.device}: the filter's entry '{step.entry}' lets it pass", step.entry
         case KnowsSession():
             return f"{step.device} knows the session and lets the reply pass", "session"
         case Arrives():

@@ -1,0 +1,66 @@
+"""Which tunnels are up: the least fixed point. All down, compute, bring up what comes up, again, until nothing changes (Tarski).
+
+A tunnel that needs itself never comes up that way. One whose own packets would go into it as soon as it is up would go down again: it stays
+down, and says so. The layers below know nothing of this: they are given which tunnels are up as a condition.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
+
+from anabasis.design import Design
+from anabasis.design.devices import BridgingBox
+from anabasis.fabric import ALL_WELL, Conditions, Fabric, TunnelState
+from anabasis.facts import Cause, Layer, Wrong, because
+from anabasis.leases import build_site as without_tunnels
+from anabasis.site import Site
+from anabasis.tunnels.outer import End, links
+
+
+def build_site(
+    design: Design, conditions: Conditions = ALL_WELL, before: Site | None = None, fabric: Fabric | None = None
+) -> Site:
+    """Climb from the document to hosts with leases, every tunnel up that can be.
+
+    `before`: another state under the same conditions, whose layers are taken over where they are the same. `fabric`: layers 1 and 2 with
+    every tunnel down, where they are known. Cost: a site a round, of which there are as many as tunnels lean on each other, and two more.
+    """
+    bare = replace(conditions, tunnels=()) if conditions.tunnels else conditions
+    if not any(isinstance(d, BridgingBox) and (d.tunnels or d.remote_access) for d in design.devices):
+        return without_tunnels(design, bare, before, fabric)
+    up: dict[End, End | None] = {}
+    barred: dict[End, Cause] = {}
+    site = without_tunnels(design, bare, None, fabric)
+    while True:
+        found = links(site)
+        lost = [e for e in up if found.up.get(e, e) != up[e]]
+        come = {e: p for e, p in found.up.items() if e not in up and not {e, p} & barred.keys()}
+        if lost:
+            barred |= {e: _itself(site, e) for e in lost}
+            up = {}
+        elif not come:
+            causes = {**found.causes, **barred}
+            told = replace(bare, tunnels=_states(up, causes))
+            near = before if before is not None and before.conditions == told else None
+            return without_tunnels(design, told, near)
+        else:
+            up |= come
+        site = without_tunnels(design, replace(bare, tunnels=_states(up, {})))
+
+
+def _states(up: Mapping[End, End | None], causes: Mapping[End, Cause]) -> tuple[TunnelState, ...]:
+    down: Iterable[TunnelState] = (TunnelState(*e, None, c) for e, c in causes.items() if e not in up)
+    return (
+        *(TunnelState(*e, peer, None) for e, peer in sorted(up.items())),
+        *sorted(down, key=lambda s: (s.device, s.name)),
+    )
+
+
+def _itself(site: Site, end: End) -> Cause:
+    device = next(d for d in site.design.devices if d.name == end[0])
+    assert isinstance(device, BridgingBox)
+    at = site.item_of(end[0])
+    places = [f"{at}/tunnels/{i}" for i, t in enumerate(device.tunnels) if t.name == end[1]]
+    places += [f"{at}/remote_access/{i}" for i, t in enumerate(device.remote_access) if t.name == end[1]]
+    return because(Layer.TUNNEL, Wrong.TUNNEL_ITSELF, *places, values={"tunnel": end[1], "device": end[0]})
