@@ -274,6 +274,36 @@ def filtered(draw: st.DrawFn, device: Tree, interfaces: list[Tree]) -> None:
 
 
 @st.composite
+def tunnelled(draw: st.DrawFn, fence: Tree, inner: Tree) -> None:
+    """Put a tunnel between the firewall and the inner router, over VLAN 12, mostly so that it comes up; and what leads into it."""
+    protocol = draw(st.sampled_from(("ipsec", "gre", "gre", "udp/1194")))
+    some = st.sampled_from(([], [], ["10.64.0.0/16"], ["10.64.13.0/24"], ["10.64.11.0/24", "10.64.12.0/24"]))
+    ends = []
+    for own, other, inside in (("10.64.12.1", "10.64.12.2", "1"), ("10.64.12.2", "10.64.12.1", "2")):
+        peer = draw(st.sampled_from((other, other, other, "any")))
+        said = {"local": own, "peer": peer, "here": draw(some), "there": draw(some)}
+        ends.append({"name": "bay", "protocol": protocol, "addresses": [f"10.99.0.{inside}/30"], **said})
+    ends[0] |= draw(st.sampled_from(({"zone": "in"}, {"zone": "mid"}, {"zone": "mid"}, {})))
+    fence["tunnels"], inner["tunnels"] = ends[:1], ends[1:]
+    for box, goals, hop in (
+        (fence, ("10.64.13.0/24", "10.64.13.0/25"), "10.99.0.2"),
+        (inner, ("0.0.0.0/0", "10.64.11.0/24"), "10.99.0.1"),
+    ):
+        to = draw(st.sampled_from(goals))
+        box["vrfs"][0]["routes"].append({"to": to} | draw(st.sampled_from(({"interface": "bay"}, {"via": hop}))))
+
+
+@st.composite
+def dialled(draw: st.DrawFn, fence: Tree) -> None:
+    """Let hosts dial in to the firewall."""
+    routes = draw(st.sampled_from(("all", ["10.64.0.0/16"], ["10.64.12.0/25"])))
+    zone = draw(st.sampled_from(({"zone": "in"}, {"zone": "mid"}, {})))
+    protocol = draw(st.sampled_from(("ipsec", "tcp/443")))
+    entry = {"name": "home", "interface": "s", "pool": "10.9.0.0/28", "routes": routes, "protocol": protocol}
+    fence["remote_access"] = [entry | zone]
+
+
+@st.composite
 def access_points(draw: st.DrawFn) -> Tree:
     """Return an access point with a few wireless networks."""
     ssids = [
@@ -328,6 +358,10 @@ def sites(draw: st.DrawFn) -> Tree:
         boxes["ml"]["vrfs"][0]["ospf"] = draw(domain_of(["vlan12", "vlan13"], "10.255.0.2"))
     if "ml" in boxes and draw(st.integers(0, 3)) == 0:
         draw(filtered(boxes["ml"], boxes["ml"]["vlan_interfaces"]))
+    if {"fw", "ml"} <= boxes.keys() and draw(st.integers(0, 3)) == 0:
+        draw(tunnelled(boxes["fw"], boxes["ml"]))
+    if "fw" in boxes and draw(st.integers(0, 4)) == 0:
+        draw(dialled(boxes["fw"]))
     if "fw" in boxes and draw(st.integers(0, 5)) == 0:
         draw(filtered(boxes["fw"], [boxes["fw"]["ports"][1], *boxes["fw"]["ports"][0]["subinterfaces"]]))
     if draw(st.booleans()):

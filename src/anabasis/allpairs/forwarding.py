@@ -70,7 +70,7 @@ class Forwarding:
             self._take_over(base)
             return
         self._by_sample = sorted((address, k) for k, address in enumerate(samples))
-        first: dict[tuple[str, str, str | None], L3Interface] = {}
+        first: dict[tuple[str, str, object], L3Interface] = {}
         self._alike = {i: first.setdefault((i.device, i.vrf, self._sort(i)), i) for i in site.net.interfaces}
         """Interfaces of one device, VRF and zone forward alike: the first stands for all of them."""
         self._standing = {(i.device, a) for i in site.net.interfaces for a in i.standing}
@@ -185,16 +185,11 @@ class Forwarding:
                 if policy.zone_problem(zone, crossing.kind, "", ""):
                     return None
         over = tuple((c.device, c.from_zone or "", c.to_zone or "") for c in carriage.crossings)
-        stateless = self._site.policies.stateless
-        if not stateless:
-            return over
-        out_of = self._site.net.by_attachment.get(start)
-        leaving, entering = (
-            out_of.filter_out if out_of is not None else None,
-            into.filter_in if into is not None else None,
-        )
-        before = ((leaving, *THERE),) if leaving in stateless else ()
-        return (*before, *over, *(((entering, *THERE),) if entering in stateless else ()))
+        return (*over, *self._filter(into.filter_in if into is not None else None))
+
+    def _filter(self, key: str | None) -> tuple[Zones, ...]:
+        """Return the crossing of the stateless filter at an interface; none where there is none."""
+        return ((key, *THERE),) if key is not None and key in self._site.policies.stateless else ()
 
     def numbers(self, node: Node, goals: Numbers, open_: tuple[Node, ...] = ()) -> Numbers:
         """Return int[goal]: the numbers of the paths from a device to some classes. Classes that the device sends alike are followed as one."""
@@ -358,8 +353,10 @@ class Forwarding:
             return Step(lost(name), routed)
         holders = net.onto(route, egress)
         if holders is None:
-            return replace(self._on_link(egress.attachment, goal), routed=routed)
-        return replace(self._to_first_heard(egress.attachment, list(holders)), routed=routed)
+            step = self._on_link(egress.attachment, goal)
+        else:
+            step = self._to_first_heard(egress.attachment, list(holders))
+        return replace(step, routed=routed, over=(*self._filter(egress.filter_out), *step.over))
 
     def zones(self, step: Step) -> tuple[Zones, ...]:
         """Return where a step through a box that routes may be translated, and filtered if it is a firewall; or none."""
@@ -379,12 +376,13 @@ class Forwarding:
         policy = self._site.policies.translating.get(name)
         return policy.side(ingress) if ingress is not None and policy is not None else None
 
-    def _sort(self, interface: L3Interface) -> str | None:
-        """Return what tells the interfaces of a box apart: zones, or names where it translates or is closed between its networks."""
+    def _sort(self, interface: L3Interface) -> object:
+        """Return what tells the interfaces of a box apart: zones, or names where it translates or is closed between its networks; and filters."""
         device = self._site.net.devices[interface.device]
         closed = isinstance(device, RoutingBox) and device.between_networks == "closed"
         plain = interface.device in self._site.policies.of or interface.device not in self._site.policies.translating
-        return interface.zone if plain and not closed else interface.name
+        side = interface.zone if plain and not closed else interface.name
+        return side, self._filter(interface.filter_in), self._filter(interface.filter_out)
 
     def refuses_private(self, node: Node) -> bool:
         """Tell whether packets come into an outside that drops private sources."""
