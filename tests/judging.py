@@ -219,7 +219,20 @@ def _plug(base: Base, climb: Climb, out: Judged, rng: Random) -> None:
             return
 
 
-LAYERS = ("link", "isolation", "vlan", "gateway", "neighbour", "route", "answers", "zone", "nat", "rule", "standby")
+LAYERS = (
+    "link",
+    "isolation",
+    "vlan",
+    "gateway",
+    "neighbour",
+    "route",
+    "tunnel",
+    "answers",
+    "zone",
+    "nat",
+    "rule",
+    "standby",
+)
 """From the cable up, as faults are sorted."""
 LEVEL = {layer: k for k, layer in enumerate(LAYERS)} | {"isolation": LAYERS.index("vlan")}
 MOVES = ("remove", "move")

@@ -102,7 +102,18 @@ def test_every_kind_can_be_proposed_and_made_wherever_it_belongs(demo: Loaded) -
             except InputRefused:
                 continue
             made[kind] += 1
-    asks = {"vlan", "addresses", "services", "expectation", "reservation", "inline-pair", "unit", "stub-area"}
+    asks = {
+        "vlan",
+        "addresses",
+        "services",
+        "expectation",
+        "reservation",
+        "inline-pair",
+        "unit",
+        "stub-area",
+        "remote-access",
+        "filter-entry",
+    }
     assert {k for k, n in made.items() if not n} <= asks
 
 

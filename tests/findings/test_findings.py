@@ -45,6 +45,27 @@ CLIENT = [
     put("/devices/12/dhcp", True),
     put(f"{HALL}/ports/3", {"name": "4", "pvid": 130, "untagged": [130]}, "replace"),
 ]
+
+
+def bay(**more: Any) -> list[dict[str, Any]]:
+    """Return the edit that gives the gate a tunnel across the bay, where nobody is."""
+    said = {"name": "bay", "local": "198.51.100.2", "peer": "203.0.113.200", "addresses": ["10.99.0.1/30"]}
+    return [put(f"{GATE}/tunnels", [said | {"zone": "house"} | more])]
+
+
+def to_the_lab(mine: list[str], theirs: list[str]) -> list[dict[str, Any]]:
+    """Return the edit that lays a tunnel from the gate to the lab's switch: what each end takes as from there."""
+    ends = [
+        ("10.64.171.1", "10.64.171.2", "10.99.0.1/30", mine),
+        ("10.64.171.2", "10.64.171.1", "10.99.0.2/30", theirs),
+    ]
+    one, two = (
+        {"name": "bay", "protocol": "gre", "local": a, "peer": b, "addresses": [c], "there": there}
+        for a, b, c, there in ends
+    )
+    return [put(f"{GATE}/tunnels", [one | {"zone": "house"}]), put(f"{LAB}/tunnels", [two])]
+
+
 MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
     ("pair-unsettled", [{"op": "remove", "path": FAILOVER}], False),
     ("pair-unlike", [put(f"{GATE}/units/1/traits/software", "8.0.9", "replace")], False),
@@ -71,6 +92,12 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
         [put("/devices/16/ssids/1/security", "open", "replace")],
         True,
     ),
+    ("tunnel-down", bay(), False),
+    ("tunnel-secret", bay(secret="default"), False),
+    ("tunnel-weak", bay(protocol="pptp"), False),
+    ("tunnel-overlaps", bay(here=["10.64.0.0/16"], there=["10.64.170.0/24"]), False),
+    ("tunnel-too-long", bay(mtu=1480), True),
+    ("selectors-unlike", to_the_lab(["10.64.170.0/24"], ["10.64.0.0/16"]), True),
     ("drill-missing", [put(f"{FAILOVER}/drills", [], "replace")], False),
     ("bundle-down", [put(f"{TANK}/lags/0/protocol", "static")], True),
     ("bundle-short", [put(f"{HALL}/ports/8/enabled", False)], False),

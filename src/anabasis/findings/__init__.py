@@ -19,6 +19,7 @@ from anabasis.findings import (
     ruling,
     tables,
     translating,
+    tunnelling,
     unused,
     zoning,
 )
@@ -63,6 +64,7 @@ def find_all(verdicts: Verdicts) -> list[Finding]:
         addressing.check,
         layer3.check,
         learning.check,
+        tunnelling.check,
     )
     on_site = (leases.check, zoning.check, partial(unused.check, memo=verdicts.memo), naming.check, pairing.check)
     on_reach = (returning.check, translating.check, ruling.check, promises.check, expecting.check)

@@ -433,6 +433,32 @@ CATALOGUE = {
         ),
         Kind("ospf-to-users", "risks", "routing", "OSPF is spoken where hosts stand: the interface is not passive."),
         Kind(
+            "tunnel-down",
+            "breaks",
+            "routing",
+            "A tunnel, or a way to dial in, does not come up: its own packets do not pass, or its ends do not agree.",
+        ),
+        Kind(
+            "selectors-unlike",
+            "risks",
+            "routing",
+            "The two ends of a tunnel do not carry the same traffic: what one sends, the other drops.",
+        ),
+        Kind("tunnel-secret", "risks", "routing", "A tunnel has the maker's default secret."),
+        Kind("tunnel-weak", "risks", "routing", "A tunnel speaks a protocol that is easily broken."),
+        Kind(
+            "tunnel-overlaps",
+            "risks",
+            "routing",
+            "A tunnel carries to there what lies here: subnets at its ends overlap.",
+        ),
+        Kind(
+            "tunnel-too-long",
+            "risks",
+            "routing",
+            "A tunnel takes packets that do not fit into one outside: they are cut into fragments, or lost.",
+        ),
+        Kind(
             "prefix-untold",
             "breaks",
             "routing",
@@ -548,6 +574,7 @@ HEIGHTS: dict[Layer, float] = {
     Layer.GATEWAY: 2,
     Layer.NEIGHBOUR: 2.5,
     Layer.ROUTE: 3,
+    Layer.TUNNEL: 3.5,
     Layer.RETURN: 3,
     Layer.ANSWERS: 4,
     Layer.ZONE: 5,
@@ -579,9 +606,15 @@ GENERAL = frozenset(("frames-lost", "gateway-lost", "route-missing", "return-mis
 """Findings about what is lost, which give way to one that says what is wrong."""
 
 
+LEANING = frozenset(("route-inactive", "route-backup"))
+"""Findings about what does not work because of something else, which has one of its own."""
+
+
 def _rank(finding: Finding) -> int:
     """What says what is wrong comes before what says what is lost, and that before what was expected."""
-    return 2 if finding.code == "expectation-broken" else int(finding.code in GENERAL)
+    if finding.code == "expectation-broken":
+        return 3
+    return 2 if finding.code in GENERAL else int(finding.code in LEANING)
 
 
 def _key(root: Cause) -> tuple[object, ...]:

@@ -9,11 +9,14 @@ from anabasis.findings.catalogue import Finding, finding
 from anabasis.findings.mends import switched_on
 from anabasis.site import Site
 
+DIALLED = ("tunnel", "remote access")
+"""Of which it is told by itself why they are down (`tunnelling.py`)."""
+
 
 def check(site: Site) -> Iterator[Finding]:
     """All of them."""
     for interface in site.net.interfaces:
-        if interface.addresses and interface.cause is not None:
+        if interface.addresses and interface.cause is not None and interface.kind not in DIALLED:
             addresses = [str(a) for a in interface.addresses]
             places = (*interface.cause.pointers, interface.pointer)
             mend = next(switched_on(interface.cause), None)

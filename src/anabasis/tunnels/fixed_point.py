@@ -11,9 +11,11 @@ from dataclasses import replace
 
 from anabasis.design import Design
 from anabasis.design.devices import BridgingBox
+from anabasis.design.notation import parse_address
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, TunnelState
 from anabasis.facts import Cause, Layer, Wrong, because
 from anabasis.leases import build_site as without_tunnels
+from anabasis.routing import look_up
 from anabasis.site import Site
 from anabasis.tunnels.outer import End, links
 
@@ -37,7 +39,7 @@ def build_site(
         lost = [e for e in up if found.up.get(e, e) != up[e]]
         come = {e: p for e, p in found.up.items() if e not in up and not {e, p} & barred.keys()}
         if lost:
-            barred |= {e: _itself(site, e) for e in lost}
+            barred |= {e: _itself(site, e, up[e]) for e in lost}
             up = {}
         elif not come:
             causes = {**found.causes, **barred}
@@ -57,10 +59,19 @@ def _states(up: Mapping[End, End | None], causes: Mapping[End, Cause]) -> tuple[
     )
 
 
-def _itself(site: Site, end: End) -> Cause:
-    device = next(d for d in site.design.devices if d.name == end[0])
-    assert isinstance(device, BridgingBox)
-    at = site.item_of(end[0])
-    places = [f"{at}/tunnels/{i}" for i, t in enumerate(device.tunnels) if t.name == end[1]]
-    places += [f"{at}/remote_access/{i}" for i, t in enumerate(device.remote_access) if t.name == end[1]]
-    return because(Layer.TUNNEL, Wrong.TUNNEL_ITSELF, *places, values={"tunnel": end[1], "device": end[0]})
+def _itself(site: Site, end: End, peer: End | None) -> Cause:
+    """Name the route that takes a tunnel's own packets into it, and both its ends."""
+    guilty: list[str] = []
+    for device, name in sorted(e for e in (end, peer) if e is not None):
+        at, box = site.item_of(device), next(d for d in site.design.devices if d.name == device)
+        assert isinstance(box, BridgingBox)
+        for i, tunnel in enumerate(box.tunnels):
+            if tunnel.name == name:
+                guilty.append(f"{at}/tunnels/{i}")
+                table = site.net.tables.get((device, tunnel.vrf or "main"))
+                known = look_up(table, parse_address(tunnel.peer)).winner if table and tunnel.peer != "any" else None
+                if known is not None and known.interface in {t.name for t in box.tunnels}:
+                    guilty.insert(0, known.pointer)
+        guilty += [f"{at}/remote_access/{i}" for i, a in enumerate(box.remote_access) if a.name == name]
+    first = min(e for e in (end, peer) if e is not None)
+    return because(Layer.TUNNEL, Wrong.TUNNEL_ITSELF, *guilty, values={"tunnel": first[1], "device": first[0]})

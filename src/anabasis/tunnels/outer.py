@@ -18,6 +18,9 @@ End = tuple[str, str]
 """(device, tunnel)."""
 
 
+DISAGREE = (Wrong.TUNNEL_PROTOCOL, Wrong.TUNNEL_SECRET, Wrong.TUNNEL_PEER)
+
+
 @dataclass(frozen=True)
 class Links:
     """What a site lets be up."""
@@ -48,6 +51,10 @@ def links(site: Site) -> Links:
                 causes[end] = other
             else:
                 up[end], up[other] = other, end
+    for end in [e for e, c in causes.items() if c.wrong in DISAGREE]:  # both ends are to blame, and say the same
+        if causes[end].wrong in DISAGREE:
+            both = set(causes[end].guilty)
+            causes |= {e: causes[end] for e, (_, at) in ends.items() if at in both and e not in up}
     for end, (_, at) in ends.items():
         if end not in up and end not in causes:
             causes[end] = _waiting(end, at, ends, causes)

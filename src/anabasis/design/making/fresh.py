@@ -6,7 +6,7 @@ import copy
 from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from ipaddress import ip_interface, ip_network
+from ipaddress import ip_address, ip_interface, ip_network
 from typing import Any
 
 import jsonpointer
@@ -100,7 +100,7 @@ def _may_own(kind: Kind, owner: Tree, at: str) -> bool:
         return "design" in kind.owners
     if len(steps) == 2 and steps[0] == "devices":
         return str(owner.get("kind")) in kind.owners
-    inside = {"ports": "port", "lags": "port", "vrfs": "vrf", "dhcp": "dhcp"}.get(steps[-2], "")
+    inside = {"ports": "port", "lags": "port", "vrfs": "vrf", "dhcp": "dhcp", "filters": "filter"}.get(steps[-2], "")
     inside = "ospf" if steps[-1] == "ospf" else inside
     interface = steps[-2] in ("ports", "lags", "subinterfaces", "vlan_interfaces", "loopbacks")
     return inside in kind.owners or ("interface" in kind.owners and interface)
@@ -354,6 +354,36 @@ def _vrrp(raw: Tree, owner: Tree, at: str) -> Tree:
     return {"id": len(owner.get("vrrp", [])) + 1, "addresses": [place.partition("/")[0]] if place else []}
 
 
+def _filter_entry(raw: Tree, owner: Tree, at: str) -> Tree:
+    return {"sources": ["any"], "destinations": ["any"], "services": ["any"], "action": "permit"}
+
+
+def _uplink(owner: Tree) -> tuple[str, str]:
+    """Return the interface by which a box is most likely spoken to from outside, and its address: where its default route leads, else the first."""
+    held = [(p["name"], ip_interface(a)) for p in owner.get("ports", []) for a in p.get("addresses", [])]
+    hops = [r.get("via") for v in owner.get("vrfs", []) for r in v.get("routes", []) if r.get("to") == "0.0.0.0/0"]
+    near = [(n, a) for n, a in held for h in hops if h and ip_address(h) in a.network]
+    return next(((n, str(a.ip)) for n, a in near or held), ("", ""))
+
+
+def _zone_of_tunnels(owner: Tree) -> Tree:
+    """Return the zone of the tunnels there are; else none: a person chooses."""
+    zones = [t["zone"] for k in ("tunnels", "remote_access") for t in owner.get(k, []) if t.get("zone")]
+    return {"zone": zones[0]} if zones else {}
+
+
+def _tunnel(raw: Tree, owner: Tree, at: str) -> Tree:
+    name = _free(_names(owner, "tunnels", "remote_access", "ports", "lags", "loopbacks"), "tunnel")
+    said = {"name": name, "protocol": "ipsec", "local": _uplink(owner)[1], "peer": "any", "secret": "own"}
+    return said | _zone_of_tunnels(owner)
+
+
+def _remote_access(raw: Tree, owner: Tree, at: str) -> Tree:
+    name = _free(_names(owner, "tunnels", "remote_access", "ports", "lags", "loopbacks"), "dial-in")
+    said = {"name": name, "protocol": "ipsec", "interface": _uplink(owner)[0], "pool": "", "routes": "all"}
+    return said | _zone_of_tunnels(owner)
+
+
 BRIDGING = ("switch", "router", "firewall")
 KINDS: dict[str, Kind] = {
     "vlan": Kind("VLAN", "vlans", ("design",), _vlan, "Vlan"),
@@ -376,6 +406,12 @@ KINDS: dict[str, Kind] = {
     "zone": Kind("Zone", "zones", ("firewall",), _named("zone", "zones", kind="routed"), "Zone"),
     "rule": Kind("Rule", "rules", ("firewall",), _rule, "Rule"),
     "translation": Kind("Translation", "nat", BRIDGING, _translation, "Nat"),
+    "filter": Kind(
+        "Filter", "filters", BRIDGING, _named("filter", "filters", entries=[{"action": "permit"}]), "Filter"
+    ),
+    "filter-entry": Kind("Filter entry", "entries", ("filter",), _filter_entry, "FilterEntry"),
+    "tunnel": Kind("Tunnel", "tunnels", BRIDGING, _tunnel, "Tunnel"),
+    "remote-access": Kind("Remote access", "remote_access", BRIDGING, _remote_access, "RemoteAccess"),
     "answers": Kind("Answers", "answers", BRIDGING, _named("ping-only", "answers", services=["ping"]), "Answers"),
     "lease": Kind("DHCP", "dhcp", BRIDGING, _lease, "Dhcp"),
     "reservation": Kind("Reservation", "reservations", ("dhcp",), _reservation, "Reservation"),

@@ -1,0 +1,106 @@
+"""Findings about tunnels: which are down and why, what their ends carry, and what is weak about them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from anabasis.design import Patch
+from anabasis.design.devices import BridgingBox
+from anabasis.design.notation import parse_prefix, pointer
+from anabasis.design.tunnels import OVERHEAD, RemoteAccess, Tunnel
+from anabasis.fabric import TunnelState
+from anabasis.facts import Cause, Says, Wrong
+from anabasis.findings.catalogue import Finding, finding
+from anabasis.findings.mends import switched_on
+from anabasis.site import Site
+
+USUAL_MTU = 1500
+"""Bytes of a packet outside, where nothing says otherwise."""
+End = tuple[str, str]
+
+
+def check(site: Site) -> Iterator[Finding]:
+    """All of them."""
+    ends = dict(_ends(site))
+    for state in site.conditions.tunnels:
+        if state.cause is not None:
+            yield _down(state, state.cause, ends)
+    told: set[frozenset[End]] = set()
+    for state in site.conditions.tunnels:
+        if state.peer is not None and frozenset(((state.device, state.name), state.peer)) not in told:
+            told.add(frozenset(((state.device, state.name), state.peer)))
+            yield from _selectors(ends, (state.device, state.name), state.peer)
+    for end, (tunnel, at) in ends.items():
+        yield from _weak(end, tunnel, at)
+        if isinstance(tunnel, Tunnel):
+            yield from _overlaps(end, tunnel, at)
+            yield from _too_long(end, tunnel, at)
+
+
+def _ends(site: Site) -> Iterator[tuple[End, tuple[Tunnel | RemoteAccess, str]]]:
+    for d, device in enumerate(site.design.devices):
+        for key in ("tunnels", "remote_access") if isinstance(device, BridgingBox) else ():
+            for i, tunnel in enumerate(getattr(device, key)):
+                yield (device.name, tunnel.name), (tunnel, pointer("devices", d, key, i))
+
+
+def _down(state: TunnelState, cause: Cause, ends: dict[End, tuple[Tunnel | RemoteAccess, str]]) -> Finding:
+    at = ends[state.device, state.name][1]
+    mend = next(_mends(cause), None) or next(switched_on(cause), None)
+    return finding(Says.TUNNEL_DOWN, *cause.pointers, at, mend=mend, cause=cause)
+
+
+def _mends(cause: Cause) -> Iterator[Patch]:
+    """Yield the edit that makes two ends agree, or switches one on."""
+    root = cause.root
+    match root.wrong:
+        case Wrong.TUNNEL_OFF:
+            yield [{"op": "add", "path": root.guilty[0], "value": True}]
+        case Wrong.TUNNEL_PROTOCOL:
+            yield [{"op": "add", "path": root.guilty[0], "value": root.value("theirs")}]
+        case Wrong.TUNNEL_SECRET:
+            yield [{"op": "add", "path": p, "value": "own"} for p in root.guilty[:2]]
+        case Wrong.TUNNEL_PEER:
+            yield [{"op": "replace", "path": root.guilty[0], "value": root.value("seen")}]
+
+
+def _selectors(ends: dict[End, tuple[Tunnel | RemoteAccess, str]], one: End, two: End) -> Iterator[Finding]:
+    """What one end carries from here, the other has to take as from there (RFC 7296 section 2.9)."""
+    (mine, at), (theirs, there) = ends[one], ends[two]
+    assert isinstance(mine, Tunnel)
+    assert isinstance(theirs, Tunnel)
+    if (set(mine.here), set(mine.there)) != (set(theirs.there), set(theirs.here)):
+        said = {"one": f"{one[1]} of {one[0]}", "two": f"{two[1]} of {two[0]}"}
+        mirror: Patch = [
+            {"op": "add", "path": f"{there}/here", "value": list(mine.there)},
+            {"op": "add", "path": f"{there}/there", "value": list(mine.here)},
+        ]
+        yield finding(Says.SELECTORS_UNLIKE, f"{at}/here", f"{there}/there", at, there, mend=mirror, values=said)
+
+
+def _weak(end: End, tunnel: Tunnel | RemoteAccess, at: str) -> Iterator[Finding]:
+    which = {"device": end[0], "tunnel": end[1]}
+    if tunnel.secret == "default":
+        yield finding(Says.TUNNEL_SECRET_DEFAULT, f"{at}/secret", at, values=which)
+    if tunnel.protocol == "pptp":
+        yield finding(Says.TUNNEL_PROTOCOL_WEAK, f"{at}/protocol", at, values=which)
+
+
+def _overlaps(end: End, tunnel: Tunnel, at: str) -> Iterator[Finding]:
+    both = [
+        (a, b)
+        for a in map(parse_prefix, tunnel.here)
+        for b in map(parse_prefix, tunnel.there)
+        if a.version == b.version and a.overlaps(b)
+    ]
+    for a, b in both[:1]:
+        values = {"device": end[0], "tunnel": end[1], "here": a, "there": b}
+        yield finding(Says.TUNNEL_OVERLAPS, f"{at}/here", f"{at}/there", at, values=values)
+
+
+def _too_long(end: End, tunnel: Tunnel, at: str) -> Iterator[Finding]:
+    most = USUAL_MTU - OVERHEAD.get(tunnel.protocol, 0)
+    if tunnel.mtu is not None and tunnel.mtu > most:
+        mend: Patch = [{"op": "replace", "path": f"{at}/mtu", "value": most}]
+        values = {"device": end[0], "tunnel": end[1], "mtu": tunnel.mtu, "most": most, "protocol": tunnel.protocol}
+        yield finding(Says.TUNNEL_TOO_LONG, f"{at}/mtu", at, mend=mend, values=values)
