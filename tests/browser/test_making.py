@@ -441,3 +441,31 @@ def test_a_router_speaks_ospf_as_proposed(hands: Hands, store: Store) -> None:
     assert {bool(e["passive"]) for e in told()} == {True, False}
     hands.driver.get(f"{address}/routing?box=hall-core&at=/devices/2/vrfs/0/ospf")
     hands.find("[aria-label='Add to Redistributes']")
+
+
+def test_keepers_dial_in_and_a_tunnel_says_why_it_is_down(hands: Hands, store: Store) -> None:
+    """A pool and a zone make a row of the matrix; an end of a tunnel that nobody answers is found, with what is wrong outside."""
+    begin(hands, "Small office")
+    hands.wait(lambda: hands.boxes())
+    (summary,) = store.designs()
+    address = hands.driver.current_url.rpartition("/")[0]
+    boxes = store.draft(summary.id).tree["devices"]
+    at = next(k for k, d in enumerate(boxes) if d["kind"] == "firewall")
+    hands.driver.get(f"{address}/routing?box={boxes[at]['name']}")
+    hands.click("dial-in")
+    hands.wait(lambda: hands.find("dialog [data-key=pool]"))
+    hands.fill("dialog [data-key=pool]", "10.9.0.0/24", Keys.TAB)
+    hands.click("Make it")
+    hands.wait(lambda: store.draft(summary.id).tree["devices"][at].get("remote_access"))
+    hands.click("tunnel")
+    hands.wait(lambda: hands.find("dialog [data-key=peer]"))
+    hands.fill("dialog [data-key=peer]", "203.0.113.77", Keys.TAB)
+    hands.click("Make it")
+    hands.wait(lambda: store.draft(summary.id).tree["devices"][at].get("tunnels"))
+    hands.wait(
+        lambda: (
+            "does not get to 203.0.113.77" in hands.find("body").text or "at 203.0.113.77" in hands.find("body").text
+        )
+    )
+    hands.driver.get(f"{address}/reach")
+    hands.wait(lambda: "dial-in" in hands.find("main").text)

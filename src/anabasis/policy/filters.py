@@ -85,7 +85,7 @@ def carried(design: Design, tunnels: Sequence[TunnelState]) -> Iterator[tuple[st
             i, access = next((i, t) for i, t in enumerate(device.remote_access) if t.name == state.name)
             if access.routes != "all":
                 at = pointer("devices", d, "remote_access", i, "routes")
-                yield key, _selecting(device.name, at, (), _spans(access.routes))
+                yield key, _selecting(device.name, state.name, at, (), _spans(access.routes))
         elif state.peer is not None:
             i, tunnel = mine
             far = devices[state.peer[0]][1]
@@ -93,7 +93,7 @@ def carried(design: Design, tunnels: Sequence[TunnelState]) -> Iterator[tuple[st
             other = next(t for t in far.tunnels if t.name == state.peer[1])
             here, there = _both(tunnel.here, other.there), _both(tunnel.there, other.here)
             if here is not None or there is not None:
-                yield key, _selecting(device.name, pointer("devices", d, "tunnels", i), here, there)
+                yield key, _selecting(device.name, state.name, pointer("devices", d, "tunnels", i), here, there)
 
 
 def _both(one: Sequence[str], two: Sequence[str]) -> list[Span] | None:
@@ -110,13 +110,13 @@ def _spans(prefixes: Sequence[str]) -> list[Span]:
     return [(n.version, int(n.network_address), int(n.broadcast_address)) for n in nets]
 
 
-def _selecting(device: str, at: str, here: Sequence[Span] | None, there: Sequence[Span] | None) -> Policy:
+def _selecting(device: str, name: str, at: str, here: Sequence[Span] | None, there: Sequence[Span] | None) -> Policy:
     """Return what passes from one side to the other, and the replies to what came from there; None or nothing named = any here."""
     mine = ANY_ADDRESS if here is None or here == () else frozenset(here)
     theirs = ANY_ADDRESS if there is None else frozenset(there)
     lines = (
-        RuleLine("selectors", at, *_zones(THERE), mine, theirs, ANY_SERVICE, "permit"),
-        RuleLine("selectors", at, *_zones(BACK), theirs, mine, ANY_SERVICE, "permit"),
+        RuleLine(name, at, *_zones(THERE), mine, theirs, ANY_SERVICE, "permit"),
+        RuleLine(name, at, *_zones(BACK), theirs, mine, ANY_SERVICE, "permit"),
     )
     return stateless(device, at, lines)
 

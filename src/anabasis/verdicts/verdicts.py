@@ -284,7 +284,8 @@ class Verdicts:
             return "closed"
         kinds = {d.name: d.kind for d in self.sweep.site.design.devices}
         ended = stopped.steps[-1].device if stopped.steps and stopped.layer != "return" else ""
-        if self._kept_hidden(stopped):
+        not_sent = stopped.cause is not None and stopped.cause.root.wrong == Wrong.TUNNEL_SELECTORS
+        if not_sent or self._kept_hidden(stopped):
             return "apart"
         symptom = stopped.cause is not None and stopped.cause.root.wrong in SYMPTOMS
         return "apart" if symptom and kinds.get(ended) == "outside" else "broken"

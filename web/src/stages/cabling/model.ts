@@ -179,11 +179,12 @@ export const STATE_WORDS: Record<string, string> = {
   inline: "inline pair",
   heartbeat: "heartbeat",
   wireless: "in the air",
+  tunnel: "tunnel",
 };
 
-/** What a line looks like: its state, and a client of an SSID that is up is drawn as what it is. */
+/** What a line looks like: its state; what is up and no cable is drawn as what it is. */
 export function lookOf(line: Pick<Line, "kind" | "state">): string {
-  return line.kind === "wireless" && line.state === "up" ? "wireless" : line.state;
+  return ["wireless", "tunnel"].includes(line.kind) && line.state === "up" ? line.kind : line.state;
 }
 
 export const BOX_KINDS = ["switch", "firewall", "router", "access-point", "outside", "endpoint", "hub"] as const;

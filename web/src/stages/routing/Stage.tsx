@@ -96,6 +96,9 @@ export function RoutingStage(props: StageProps) {
             ["loopback", "loopback"],
             ["lease", "DHCP"],
             ["vrf", "VRF"],
+            ["tunnel", "tunnel"],
+            ["remote-access", "dial-in"],
+            ["filter", "filter"],
           ].map(([kind = "", label = ""]) => (
             <MakeButton key={kind} {...props} kind={kind} at={device.pointer} owner={device.kind} label={label} className="btn btn-ghost btn-xs" />
           ))}
