@@ -228,5 +228,6 @@ def _inside(tree: Tree, at: str, device: dict[str, Any]) -> list[Link]:
             here = f"{at}/{kind}/{i}"
             out.append(link(tree, here))
             for inner in ("subinterfaces", "routes"):
-                out += [link(tree, f"{here}/{inner}/{k}") for k in range(len(entry.get(inner, [])))]
+                held = entry.get(inner, [])  # of those who dial in, routes are prefixes or a word
+                out += [link(tree, f"{here}/{inner}/{k}") for k, e in enumerate(held) if isinstance(e, dict)]
     return out
