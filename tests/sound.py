@@ -1,7 +1,7 @@
 """Sound sites of an invented harbour, different for every seed: nothing breaks in them, and whoever should reach whom does.
 
 They hold switches and bundles, subinterfaces and VLAN interfaces, bridged and inline ports, a multilayer switch behind the firewall, two
-firewalls in series, translation once and twice, leases and clients, access points, routes learnt by OSPF, and failover pairs; not every site all of them.
+firewalls in series, translation once and twice, leases and clients, access points, routes learnt by OSPF, tunnels, and failover pairs; not every site all of them.
 """
 
 from __future__ import annotations
@@ -125,6 +125,9 @@ def sound_site(seed: int) -> Tree:
     air = Random(f"{seed}/air")
     if air.random() < 0.4:
         wireless(s, quay, plain, air)
+    far = Random(f"{seed}/bay")
+    if far.random() < 0.4:
+        across(s, rim, plain[0], far)
 
     expect(s, plain, bridge, inline)
     return {
@@ -439,6 +442,54 @@ def wireless(s: Sound, quay: Tree, plain: list[int], rng: Random) -> None:
     quay["ports"].append({"name": "mast", "tagged": sorted(plain)})
     s.devices += [mast, {"name": f"h{plain[0]}-air", "kind": "endpoint", "dhcp": True}]
     s.cables += [["quay:mast", "mast:up"], [f"mast:air-{plain[0]}", f"h{plain[0]}-air:1"]]
+
+
+def across(s: Sound, rim: Tree, vlan: int, rng: Random) -> None:
+    """Put a box across the bay, and a tunnel to it: hosts of one VLAN and of the far side reach each other, and nobody else does."""
+    protocol = rng.choice(("ipsec", "gre", "udp/1194"))
+    here, there = f"10.64.{vlan}.0/24", "10.82.1.0/24"
+    far = firewall(s, "bay")
+    internet = next(d for d in s.devices if d["name"] == "internet")
+    internet["ports"].append({"name": "2", "addresses": ["203.0.113.1/28"]})
+    far["ports"] += [
+        {"name": "s", "mode": "routed", "addresses": ["203.0.113.2/28"], "zone": "street"},
+        {"name": "1", "mode": "routed", "addresses": ["10.82.1.1/24"], "zone": "house"},
+    ]
+    far["rules"] = []
+    far["answers"] = []
+    peers = (
+        (rim, "198.51.100.2", "203.0.113.2", "1", here, there),
+        (far, "203.0.113.2", "198.51.100.2", "2", there, here),
+    )
+    for box_, own, peer, last, mine, theirs in peers:
+        said = {"protocol": protocol, "local": own, "peer": peer, "addresses": [f"10.99.0.{last}/30"], "zone": "ferry"}
+        narrow = {"here": [mine], "there": [theirs]} if protocol == "ipsec" else {}
+        box_["tunnels"] = [{"name": "ferry", **said, **narrow}]
+        box_["vrfs"][0]["routes"].append({"to": theirs, "interface": "ferry"})
+        box_["zones"].append({"name": "ferry"})
+        over: Tree = {
+            "name": "over",
+            "from": ["house", "work"],
+            "to": ["ferry"],
+            "sources": [mine],
+            "destinations": [theirs],
+        }
+        back: Tree = {
+            "name": "back",
+            "from": ["ferry"],
+            "to": ["house", "work"],
+            "sources": [theirs],
+            "destinations": [mine],
+        }
+        box_["rules"] += [over | ANY, back | ANY]
+    far["vrfs"][0]["routes"].append({"to": "0.0.0.0/0", "via": "203.0.113.1"})
+    s.devices.append({"name": "window", "kind": "endpoint", "addresses": ["10.82.1.21/24"], "gateway": "10.82.1.1"})
+    s.cables += [["internet:2", "bay:s"], ["bay:1", "window:1"]]
+    name = next(v["name"] for v in s.vlans if v["id"] == vlan)
+    s.expectations.append({"name": "over the bay", "from": name, "to": there, "services": ["https"], "expect": "open"})
+    s.expectations.append(
+        {"name": "back over the bay", "from": there, "to": name, "services": ["ssh"], "expect": "open"}
+    )
 
 
 def second_unit(s: Sound) -> None:

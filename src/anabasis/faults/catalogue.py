@@ -6,11 +6,13 @@ from collections.abc import Iterator
 
 from anabasis.design import Tree
 from anabasis.errors import Problem, UnknownPlace, nearest
-from anabasis.faults import addressing, learning, leases, links, policy, vlans
+from anabasis.faults import addressing, learning, leases, links, policy, tunnelling, vlans
 from anabasis.faults.kinds import Fault, FaultKind, Look
 
 KINDS: dict[str, FaultKind] = {
-    kind.name: kind for module in (links, vlans, addressing, learning, leases, policy) for kind in module.FAMILY
+    kind.name: kind
+    for module in (links, vlans, addressing, learning, leases, policy, tunnelling)
+    for kind in module.FAMILY
 }
 
 

@@ -38,9 +38,7 @@ def links(site: Site) -> Links:
     causes: dict[End, Cause] = {}
     for end, (tunnel, at) in ends.items():
         if not tunnel.enabled:
-            causes[end] = because(
-                Layer.TUNNEL, Wrong.TUNNEL_OFF, f"{at}/enabled", values={"tunnel": end[1], "device": end[0]}
-            )
+            causes[end] = _off(end, at)
         elif isinstance(tunnel, RemoteAccess):
             found = _dialled(site, end, tunnel, at)
             up |= {end: None} if found is None else {}
@@ -89,6 +87,10 @@ def _waiting(end: End, at: str, ends: Ends, causes: Mapping[End, Cause]) -> Caus
     two = next(iter(others), end)
     values: Values = {"one": _called(end), "two": _called(two)}
     return because(Layer.TUNNEL, Wrong.TUNNEL_WAITS, f"{at}/peer", f"{ends[two][1]}/peer", values=values)
+
+
+def _off(end: End, at: str) -> Cause:
+    return because(Layer.TUNNEL, Wrong.TUNNEL_OFF, f"{at}/enabled", at, values={"tunnel": end[1], "device": end[0]})
 
 
 def _called(end: End) -> str:
@@ -140,7 +142,7 @@ def _reached(site: Site, end: End, tunnel: Tunnel, at: str, ends: Ends, taken: s
 
 def _waiting_at(ends: Ends, own: L3Interface, address: Address, taken: set[End]) -> Iterator[End]:
     for end, (tunnel, _) in ends.items():
-        here = isinstance(tunnel, Tunnel) and tunnel.enabled and tunnel.local in (own.name, str(address))
+        here = isinstance(tunnel, Tunnel) and tunnel.local in (own.name, str(address))
         if here and end[0] == own.device and end not in taken:
             yield end
 
@@ -149,6 +151,8 @@ def _unfit(one: End, mine: Tunnel, two: End, ends: Ends, at: str, seen: Address)
     """Return in what two ends do not fit each other."""
     theirs, there = ends[two]
     assert isinstance(theirs, Tunnel)
+    if not theirs.enabled:
+        return _off(two, there)
     said: Values = {"one": _called(one), "two": _called(two)}
     for key, wrong in (("protocol", Wrong.TUNNEL_PROTOCOL), ("secret", Wrong.TUNNEL_SECRET)):
         here, far = getattr(mine, key), getattr(theirs, key)
