@@ -8,6 +8,7 @@ import pytest
 
 from anabasis.design import Design
 from anabasis.fabric import Conditions, LinkPort, build_fabric
+from anabasis.facts import Wrong
 from tests.sites import access, design_of, plan, switch
 
 
@@ -73,3 +74,17 @@ def test_down_for_a_reason() -> None:
     assert "two:up is disabled" in bundle(pair({}, {"enabled": False})).reason
     lone = design_of(devices=[switch("one", lags=[{"name": "up"}])])
     assert "no members" in bundle(lone).reason
+
+
+def test_off_and_not_said() -> None:
+    """One that is off is off; one of a firewall that says no mode has none."""
+    assert bundle(pair({"mode": "off"}, {})).cause.wrong == Wrong.OFF  # type: ignore[union-attr]
+    wall = {
+        "name": "fw",
+        "kind": "firewall",
+        "lags": [{"name": "up"}],
+        "ports": [{"name": "1", "mode": "lag", "lag": "up"}],
+    }
+    cause = build_fabric(design_of(devices=[wall])).ports["fw", "up"].cause
+    assert cause is not None
+    assert cause.wrong == Wrong.NO_MODE

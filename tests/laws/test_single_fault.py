@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import copy
+from collections import Counter
 from itertools import islice
 
 import numpy as np
@@ -15,7 +16,7 @@ from anabasis.faults import KINDS, faults_of
 from anabasis.trace import walk
 from tests.counts import count
 from tests.judging import ASKERS, Judged, base_of, judge, named_in_order, rates, some_fault
-from tests.sound import sound_site
+from tests.sound import ACROSS, sound_site
 
 TURNS = 5
 """How many faults are tried in one site, one at a time."""
@@ -24,7 +25,7 @@ ENOUGH, ENOUGH_OF_TWO = 0.99, 0.95
 
 def test_the_sites_are_sound() -> None:
     """Nothing breaks in them, nothing is at risk, and every expectation holds."""
-    for seed in range(count(300, 15)):
+    for seed in [*range(count(300, 15)), *range(ACROSS, ACROSS + count(100, 5))]:
         climb = Climb(parse_design(sound_site(seed)))
         assert [f.sentence for f in climb.findings if f.kind.severity != "untidy"] == [], seed
 
@@ -32,7 +33,7 @@ def test_the_sites_are_sound() -> None:
 def test_every_fault_can_be_made() -> None:
     """Each kind somewhere; each edit applies, or the document says why not; each guilty item but a list is there."""
     seen: set[str] = set()
-    for seed in range(count(60, 12)):
+    for seed in [*range(count(60, 12)), *range(ACROSS, ACROSS + 4)]:
         for fault in faults_of(base_of(seed).tree):
             seen.add(fault.kind)
             assert fault.guilty, fault
@@ -57,6 +58,22 @@ def test_one_fault_in_its_name_out() -> None:
         print(
             f"{kind:22}", "  ".join(f"{a} {table[kind][a][0]}/{table[kind][a][1]}" for a in ASKERS if a in table[kind])
         )
+
+
+def test_faults_of_tunnels_name_themselves() -> None:
+    """By findings, walk and matrix, two of each kind a site."""
+    kinds = [name for name in KINDS if name.startswith("tunnel-")]
+    missed, tried = [], Counter[str]()
+    for seed in range(ACROSS, ACROSS + count(60, 4)):
+        for kind in kinds:
+            for fault in islice(faults_of(base_of(seed).tree, kind), 2):
+                found = judge(seed, fault)
+                assert found is not None, (seed, fault)
+                tried[kind] += 1
+                missed += [(seed, kind, a, found.said[a]) for a, named in found.named.items() if not named]
+    print(dict(tried), "missed", len(missed))
+    assert len(kinds) == 6
+    assert len(missed) <= (1 - ENOUGH) * 3 * sum(tried.values()), missed[:5]
 
 
 def test_two_faults_are_both_named() -> None:

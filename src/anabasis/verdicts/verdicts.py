@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from anabasis.allpairs import HOST, ForwardingClasses, PairSpace, Sweep, Tally, Zones
 from anabasis.classes import Box, FlowSet, Mask, Numbers, prefix_cover, readable_addresses, service_texts
+from anabasis.design.devices import Firewall
 from anabasis.design.notation import Network, parse_address, parse_prefix
 from anabasis.fabric import Segment
 from anabasis.facts import Cause, Elsewhere, Layer, Passes, Tone, Why, Wrong, because
@@ -291,16 +292,19 @@ class Verdicts:
         return "apart" if symptom and kinds.get(ended) == "outside" else "broken"
 
     def _kept_hidden(self, stopped: Walk) -> bool:
-        """Tell whether no route leads to hosts that their own firewall hides behind a translation: nobody was meant to come to them."""
+        """Tell whether no route leads to hosts that their own firewall hides behind a translation: nobody was meant to come to them.
+
+        One that is switched off says so as well.
+        """
         cause = stopped.cause
         if cause is None or cause.layer == Layer.RETURN or cause.root.wrong != Wrong.NO_ROUTE:
             return False
-        address = parse_address(str(cause.root.value("address")))
+        address, terms = parse_address(str(cause.root.value("address"))), self.sweep.site.policies.terms
         return any(
-            entry.changes_source and holds_address(entry.sources, address.version, int(address))
-            for name, policy in self.sweep.site.policies.of.items()
-            if name != cause.root.value("device")
-            for entry in policy.translations
+            entry.source_to is not None and holds_address(terms.addresses(entry.sources), address.version, int(address))
+            for device in self.sweep.site.design.devices
+            if isinstance(device, Firewall) and device.name != cause.root.value("device")
+            for entry in device.nat
         )
 
     def _spaces(self, a: int, b: int) -> list[PairSpace]:
