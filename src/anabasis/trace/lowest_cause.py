@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from anabasis.design.devices import Firewall, RoutingBox
 from anabasis.design.notation import Address, is_private
+from anabasis.design.routes import Vrf
 from anabasis.design.rules import Translating
 from anabasis.fabric import Segment
 from anabasis.facts import Cause, Layer, Values, Wrong, because
@@ -132,7 +133,13 @@ def unlearnt(site: Site, lookup: RouteLookup) -> Cause | None:
             return _not_learnt(site, lookup, cause)
     for interface in site.net.interfaces:
         own, router = interface.subnet_of(address), (interface.device, interface.vrf)
-        if own is None or not interface.up or router not in domain.routers or router == me:
+        if own is None or not interface.up or router == me:
+            continue
+        if router not in domain.routers:
+            told_in = _spoken_of_in(site, interface)
+            if told_in is not None and (interface.device, told_in) in domain.routers:
+                values: Values = {"interface": interface.label, "vrf": interface.vrf, "address": str(address)}
+                return because(Layer.ROUTE, Wrong.OTHER_VRF, interface.pointer, values=values | {"other": told_in})
             continue
         default = domain.keeps_default(router, address.version) if depth < 0 else None
         if default is not None:
@@ -143,7 +150,27 @@ def unlearnt(site: Site, lookup: RouteLookup) -> Cause | None:
         default = domain.keeps_default(router, address.version) if router != me else None
         if default is not None and _leads(site, *router, address, (lookup.device,)):
             return _not_learnt(site, lookup, default)
-    return None
+    lacking = _without_default(site, me, address) if depth < 0 and _is_beyond(site, address) else None
+    return _not_learnt(site, lookup, lacking) if lacking is not None else None
+
+
+def _spoken_of_in(site: Site, interface: L3Interface) -> str | None:
+    """Return another VRF of a box whose OSPF speaks of an interface; None where none does."""
+    vrfs: list[Vrf] = getattr(site.net.devices[interface.device], "vrfs", [])
+    spoken = (v.name for v in vrfs if v.ospf and interface.name in {i.interface for i in v.ospf.interfaces})
+    return next((name for name in spoken if name != interface.vrf), None)
+
+
+def _without_default(site: Site, me: tuple[str, str], address: Address) -> Cause | None:
+    """Return that the one router that would announce its default route to the others has none itself."""
+    domain = site.net.ospf
+    others = [r for r in (domain.routers if domain is not None else ()) if r != me]
+    telling = [r for r in others if domain is not None and domain.settings(r).announce_default == "when-known"]
+    if len(telling) != 1:
+        return None
+    device, vrf = telling[0]
+    values: Values = {"device": device, "address": str(address), "vrf": vrf}
+    return because(Layer.ROUTE, Wrong.NO_ROUTE, table_item(site, device, vrf), site.item_of(device), values=values)
 
 
 def _not_learnt(site: Site, lookup: RouteLookup, under: Cause) -> Cause:
