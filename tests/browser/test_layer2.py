@@ -184,7 +184,7 @@ def test_a_new_vlan_in_one_action(bench: Workbench) -> None:
     bench.open("segments")
     bench.click("New VLAN")
     fields = bench.all("dialog input")
-    fields[0].clear()
+    fields[0].send_keys(Keys.CONTROL, "a")
     fields[0].send_keys("125")
     fields[1].send_keys("ray-pool")
     bench.wait(lambda: bench.all("dialog input")[2].get_attribute("value") == "10.64.125.0/24")
