@@ -174,6 +174,17 @@ def test_selectors_filter_what_routes_attract() -> None:
     assert found(mended, "selectors-unlike") == []
 
 
+def test_a_filter_on_a_tunnel_stands_beside_what_it_carries() -> None:
+    """Both have to let a packet pass: the selectors stay what they are."""
+    sieve = {"name": "sieve", "entries": [{"services": ["tcp/443"], "action": "permit"}]}
+    held = [put(f"/devices/{EAST}/filters", [sieve]), put(f"{BAY}/filter_out", "sieve")]
+    climb = quays(*held)
+    assert passes(climb, "east", "west")
+    assert climb.walk("east", "west", "tcp/22").layer == Layer.RULE
+    narrow = quays(*held, put(f"{BACK}/there", ["10.1.0.0/25"], "replace"))
+    assert narrow.walk("10.1.0.200", "west", "tcp/443").layer == Layer.TUNNEL
+
+
 def test_who_dials_in() -> None:
     """A segment of its own; what is not sent into the tunnel stops there, layer `tunnel`; closed outside, nobody dials in."""
     climb = quays()
@@ -181,7 +192,8 @@ def test_who_dials_in() -> None:
     assert passes(climb, "east", "home")
     assert climb.walk("home", "west", "tcp/443").layer == Layer.TUNNEL
     everything = quays(put(f"/devices/{EAST}/remote_access/0/routes", "all"))
-    assert everything.walk("home", "west", "tcp/443").layer != Layer.TUNNEL or not passes(everything, "home", "west")
+    stopped = [c.walk("home", "west", "tcp/443").cause for c in (climb, everything)]
+    assert [c.value("tunnel") for c in stopped if c is not None] == ["home", "bay"]
     shut = quays(*filtering("udp/500"))
     assert "east-gate:home" not in up(shut)
     assert down(shut, "east-gate:home") == (Layer.RULE, Wrong.DEFAULT_DROPS)

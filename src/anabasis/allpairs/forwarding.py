@@ -185,11 +185,11 @@ class Forwarding:
                 if policy.zone_problem(zone, crossing.kind, "", ""):
                     return None
         over = tuple((c.device, c.from_zone or "", c.to_zone or "") for c in carriage.crossings)
-        return (*over, *self._filter(into.filter_in if into is not None else None))
+        return (*over, *self._stateless(into.filters_in if into is not None else ()))
 
-    def _filter(self, key: str | None) -> tuple[Zones, ...]:
-        """Return the crossing of the stateless filter at an interface; none where there is none."""
-        return ((key, *THERE),) if key is not None and key in self._site.policies.stateless else ()
+    def _stateless(self, keys: tuple[str, ...]) -> tuple[Zones, ...]:
+        """Return the crossings of the stateless filters at an interface."""
+        return tuple((key, *THERE) for key in keys if key in self._site.policies.stateless)
 
     def numbers(self, node: Node, goals: Numbers, open_: tuple[Node, ...] = ()) -> Numbers:
         """Return int[goal]: the numbers of the paths from a device to some classes. Classes that the device sends alike are followed as one."""
@@ -356,7 +356,7 @@ class Forwarding:
             step = self._on_link(egress.attachment, goal)
         else:
             step = self._to_first_heard(egress.attachment, list(holders))
-        return replace(step, routed=routed, over=(*self._filter(egress.filter_out), *step.over))
+        return replace(step, routed=routed, over=(*self._stateless(egress.filters_out), *step.over))
 
     def zones(self, step: Step) -> tuple[Zones, ...]:
         """Return where a step through a box that routes may be translated, and filtered if it is a firewall; or none."""
@@ -382,7 +382,7 @@ class Forwarding:
         closed = isinstance(device, RoutingBox) and device.between_networks == "closed"
         plain = interface.device in self._site.policies.of or interface.device not in self._site.policies.translating
         side = interface.zone if plain and not closed else interface.name
-        return side, self._filter(interface.filter_in), self._filter(interface.filter_out)
+        return side, self._stateless(interface.filters_in), self._stateless(interface.filters_out)
 
     def refuses_private(self, node: Node) -> bool:
         """Tell whether packets come into an outside that drops private sources."""

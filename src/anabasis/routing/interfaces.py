@@ -57,10 +57,10 @@ class L3Interface(Reasoned):
     """All of them, also those of units that are down: no host has one."""
     management: bool = False
     """An address for the box itself, nobody's gateway."""
-    filter_in: str | None = None
-    """What crossings call the stateless filter that packets pass that come in here; None = none."""
-    filter_out: str | None = None
-    """And that of packets that leave here: of a tunnel, what it carries."""
+    filters_in: tuple[str, ...] = ()
+    """What crossings call the stateless filters that packets pass that come in here; of who dials in, what they send."""
+    filters_out: tuple[str, ...] = ()
+    """And those that packets pass that leave here; of a tunnel, what it carries."""
     announced: tuple[IPv6Network, ...] = ()
     """The prefixes it tells hosts to be on its link, by which they form addresses (RFC 4861 section 4.6.2, RFC 4862)."""
     routed_to_others: bool = False
@@ -163,8 +163,8 @@ def _make(
         at,
         attachment,
         tuple(settings.vrrp),
-        filter_in=filter_key(device.name, settings.filter_in) if settings.filter_in else None,
-        filter_out=filter_key(device.name, settings.filter_out) if settings.filter_out else None,
+        filters_in=(filter_key(device.name, settings.filter_in),) if settings.filter_in else (),
+        filters_out=(filter_key(device.name, settings.filter_out),) if settings.filter_out else (),
         announced=_announced(device, settings, addresses),
         routed_to_others=settings.routed_to_others,
         management=isinstance(settings, VlanInterface) and settings.management,
@@ -287,12 +287,12 @@ def _tunnels(fabric: Fabric, device: BridgingBox, d: int, box: str) -> Iterator[
         port = fabric.ports[box, tunnel.name]
         at = pointer("devices", d, "tunnels", i)
         made = _make(device, tunnel.name, "tunnel", port.cause, tunnel, at, fabric.at_port.get((port.spot, 0)))
-        yield replace(made, filter_out=made.filter_out or tunnel_key(device.name, tunnel.name))
+        yield replace(made, filters_out=(*made.filters_out, tunnel_key(device.name, tunnel.name)))
     for i, access in enumerate(device.remote_access):
         port = fabric.ports[box, access.name]
         at, settings = pointer("devices", d, "remote_access", i), access.as_port()
         made = _make(device, access.name, "remote access", port.cause, settings, at, fabric.at_port.get((port.spot, 0)))
-        yield replace(made, filter_in=tunnel_key(device.name, access.name))
+        yield replace(made, filters_in=(tunnel_key(device.name, access.name),))
 
 
 @dataclass(frozen=True)

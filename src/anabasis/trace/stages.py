@@ -10,6 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from anabasis.design.devices import BridgingBox, Device, Outside
+from anabasis.design.filters import filter_key, tunnel_key
 from anabasis.design.notation import Address, is_private
 from anabasis.fabric import Crossing
 from anabasis.facts import (
@@ -86,22 +87,22 @@ def come_in(site: Site, trip: Trip, p: Passage) -> bool:
     zone = ingress.zone or None
     trip.note(Receives("received", p.device, ingress.pointer, ingress.label, ingress.name, zone, filters))
     fits = p.policy is None or zone_fits(trip, p.policy, ingress)
-    return fits and meets_filter(site, trip, ingress, ingress.filter_in)
+    return fits and all(meets_filter(site, trip, ingress, key) for key in ingress.filters_in)
 
 
-def meets_filter(site: Site, trip: Trip, interface: L3Interface, key: str | None) -> bool:
+def meets_filter(site: Site, trip: Trip, interface: L3Interface, key: str) -> bool:
     """Tell whether the stateless filter at an interface lets the packet pass, a reply by itself; or, of a tunnel, whether it carries it."""
-    policy = site.policies.stateless.get(key or "")
+    policy = site.policies.stateless.get(key)
     if policy is None:
         return True
     header, between = trip.header, BACK if trip.is_reply else THERE
     source, destination = int(header.source), int(header.destination)
     ends = (destination, source) if trip.is_reply else (source, destination)
     rule, cause = policy.decide(*between, (header.source.version, *ends, header.service))
-    tunnel = interface.kind in ("tunnel", "remote access")
-    crossing = key or "", *between
+    tunnel = key == tunnel_key(interface.device, interface.name)
+    crossing = key, *between
     if cause is not None:
-        values: Values = {"device": interface.device, "filter": key.rpartition(":")[2] if key else ""}
+        values: Values = {"device": interface.device, "filter": key.removeprefix(filter_key(interface.device, ""))}
         if tunnel:
             values = {"device": interface.device, "tunnel": interface.name}
             told: Values = values | {"source": str(header.source), "destination": str(header.destination)}
@@ -496,7 +497,7 @@ def onto_link(site: Site, trip: Trip, p: Passage, route: TableRoute, egress: L3I
         cause = because(Layer.GATEWAY, Wrong.NO_INTERFACE, egress.pointer, interface=egress.label)
         trip.stop(cause, p.device, "route")
         return None
-    if not meets_filter(site, trip, egress, egress.filter_out):
+    if not all(meets_filter(site, trip, egress, key) for key in egress.filters_out):
         return None
     holders = site.net.onto(route, egress)
     if holders is not None and not holders:

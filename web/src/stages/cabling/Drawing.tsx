@@ -174,7 +174,7 @@ const TONE: Record<string, string> = {
   wireless: "stroke-primary",
   tunnel: "stroke-secondary",
 };
-const DASH: Record<string, string> = { standby: "2 4", heartbeat: "7 3 1.500 3", blocked: "9 3", wireless: "6 4", tunnel: "1 5" };
+const DASH: Record<string, string> = { standby: "2 4", heartbeat: "7 3 1.500 3", blocked: "9 3", wireless: "6 4", tunnel: "14 5" };
 
 interface LineProps {
   line: Line;
