@@ -93,3 +93,17 @@ def test_joining_the_port_mends_it() -> None:
     why = apart(chain(({"tagged": [12]}, {"tagged": [11]})), "s0:1", "s1:1")
     assert why.port is not None
     assert (why.port.label, why.vlan) == ("s0:right", 11)
+
+
+def test_a_tag_that_nobody_translates_is_named_at_the_boundary() -> None:
+    """A firewall carries VLAN 11 as tag 12 towards the other side; where the translation is missing, its port is the obstacle."""
+    ports = [{"name": "1", "mode": "bridged", "tagged": [11]}, {"name": "2", "mode": "bridged", "tagged": [11]}]
+    devices = [
+        switch("s0", access("1", 11), {"name": "up", "tagged": [11]}),
+        switch("s1", access("1", 12), {"name": "up", "tagged": [12]}),
+        {"name": "fw", "kind": "firewall", "ports": ports},
+    ]
+    design = design_of(vlans=plan(11, 12), devices=devices, cables=[["s0:up", "fw:1"], ["s1:up", "fw:2"]])
+    why = apart(design, "s1:1", "s0:1")
+    assert why.cause.guilty[0] == "/devices/2/ports/1"
+    assert "fw:2 drops tag 12" in say(why.cause)

@@ -96,3 +96,10 @@ def test_a_loopback_is_always_up(demo: Loaded) -> None:
     """It has no line."""
     loopback = {"op": "add", "path": f"{LAB}/loopbacks", "value": [{"name": "lo", "addresses": ["10.64.250.1/32"]}]}
     assert rows(demo, loopback)["lab-sw", "lo"].up
+
+
+def test_a_row_stands_once(demo: Loaded) -> None:
+    """Whatever an interface is: a port and a bundle that are routed have one row, not one as a port and one as an interface."""
+    site = Climb(demo.design).site
+    names = [(r.device, r.interface) for r in interface_rows(site.fabric, site.net.interfaces)]
+    assert len(names) == len(set(names))

@@ -250,3 +250,57 @@ def test_what_cannot_be_is_refused(at: str, value: Any, said: str) -> None:
     """In one clear sentence."""
     with pytest.raises(InputRefused, match=said):
         parse_design(patched(line(), [{"op": "add", "path": at, "value": value}]))
+
+
+def test_whoever_has_joined_a_network_joins_no_second() -> None:
+    """Section 9.4: those who hear the designated router share its network; one that hears but one of them has none to join."""
+    tree = line()
+    tree["devices"] = [
+        {
+            "name": name,
+            "kind": "router",
+            "ports": [{"name": "1", "addresses": [f"10.1.9.{k}/24"]}, {"name": "2", "addresses": [f"10.64.{k}.1/24"]}],
+            "vrfs": [
+                {
+                    "name": "main",
+                    "ospf": {
+                        "router_id": f"10.255.0.{k}",
+                        "interfaces": [
+                            {"interface": "1", "priority": 9 if k == 2 else 1},
+                            {"interface": "2", "passive": True},
+                        ],
+                    },
+                }
+            ],
+        }
+        for k, name in enumerate(("r1", "r2", "r3"), 1)
+    ] + [
+        {
+            "name": "s",
+            "kind": "switch",
+            "ports": [
+                {"name": "1", "untagged": [11], "pvid": 11},
+                *({"name": str(k), "untagged": [11], "pvid": 11, "isolated": True} for k in (2, 3)),
+            ],
+        },
+        *({"name": f"h{k}", "kind": "endpoint", "addresses": [f"10.64.{k}.9/24"]} for k in (1, 2, 3)),
+    ]
+    tree["cables"] = [*([f"r{k}:1", f"s:{k}"] for k in (1, 2, 3)), *([f"r{k}:2", f"h{k}:1"] for k in (1, 2, 3))]
+    climb = climbed(tree)  # r2 and r3 do not hear each other; r1 hears both
+    assert {r[0] for r in learnt(climb, "r1")} == {"10.64.2.0/24"}
+    assert {r[0] for r in learnt(climb, "r2")} == {"10.64.1.0/24"}
+    assert learnt(climb, "r3") == set()
+
+
+def test_a_subnet_that_nobody_is_told_of_is_why_there_is_no_route() -> None:
+    """Section 12.4.1: a router tells of the subnets its OSPF speaks of; the others keep theirs for themselves. Held against a subnet that is down."""
+    tree = line()
+    del tree["devices"][2]["vrfs"][0]["ospf"]["interfaces"][1]
+    cause = climbed(tree).walk("ha", "hb", "ping").cause
+    assert cause is not None
+    assert (cause.root.wrong, cause.root.layer) == ("prefix-untold", "route")
+    assert "/devices/2/vrfs/0/ospf" in cause.root.pointers
+    tree["devices"][2]["ports"][1]["enabled"] = False
+    cause = climbed(tree).walk("ha", "hb", "ping").cause
+    assert cause is not None
+    assert cause.root.wrong != "prefix-untold"

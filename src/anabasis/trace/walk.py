@@ -73,7 +73,7 @@ def _there_and_back(site: Site, there: Trip) -> Walk:
         crossed = {s.device for s in back.crossed}
         missing = [s.device for s in there.crossed if s.device not in crossed]
         if back.outcome != "stopped" and missing:
-            around = [s.pointer for s in back.steps if isinstance(s, FollowsRoute) and s.pointer]
+            around = [s.pointer for s in back.steps if isinstance(s, FollowsRoute)]
             back.stop(because(Layer.RETURN, Wrong.ASYMMETRIC, *around, *back.decided_by, device=missing[0]))
         way_back = _as_walk(back)
         if way_back.cause is not None:
