@@ -52,7 +52,7 @@ CROSSWISE: Tree = {
             12: ("fw:12", "h121:1", "h122:1"),
             13: ("fw:13", "r1:13", "r2:13"),
         }.items()
-        for port, end in zip("1234", ends)
+        for port, end in zip("1234", ends, strict=False)
     ],
 }  # fmt: skip
 
