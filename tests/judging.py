@@ -226,6 +226,7 @@ LAYERS = (
     "gateway",
     "neighbour",
     "route",
+    "underlay",
     "tunnel",
     "answers",
     "zone",

@@ -153,10 +153,12 @@ class Forwarding:
         if gateway is None:
             return Step(lost(HOST))
         net = self._site.net
-        return self._to_first_heard(attachment, net.gateways(gateway) or net.silent_outsides(gateway, attachment))
+        return self._to_first_heard(
+            attachment, net.gateways(gateway, attachment) or net.silent_outsides(gateway, attachment)
+        )
 
     def _on_link(self, attachment: Attachment, goal: int) -> Step:
-        holders = self._site.net.answering(number_to_address(self._version, self._samples[goal]))
+        holders = self._site.net.answering(number_to_address(self._version, self._samples[goal]), attachment)
         return self._to_first_heard(attachment, holders) if holders else Step(Path(True, end=attachment))
 
     def _to_first_heard(self, start: Attachment, holders: list[L3Interface]) -> Step:

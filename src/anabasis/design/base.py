@@ -56,6 +56,8 @@ AddressText = Annotated[str, _checked(notation.parse_address)]
 RouterId = Annotated[str, _checked(notation.parse_router_id)]
 AreaText = Annotated[str, _checked(notation.parse_area)]
 """An OSPF area: a number, or four with dots (RFC 2328 section 4.5)."""
+TargetText = Annotated[str, _checked(notation.parse_target)]
+"""A route target or a distinguisher: two numbers, or an address and a number."""
 PrefixText = Annotated[str, _checked(notation.parse_prefix)]
 InterfaceText = Annotated[str, _checked(notation.parse_interface)]
 SpanText = Annotated[str, _checked(notation.parse_span)]

@@ -22,6 +22,7 @@ from anabasis.design.pairs import Failover, Unit
 from anabasis.design.ports import Lag, Loopback, Port, Ssid, VlanInterface, Wire
 from anabasis.design.routes import Dhcp, Preferences, Route, Vrf
 from anabasis.design.rules import InterfaceNat, Nat, Rule
+from anabasis.design.tenants import MacVrf
 from anabasis.design.tunnels import RemoteAccess, Tunnel
 from anabasis.design.zones import Answers, Zone
 
@@ -124,6 +125,9 @@ class Switch(RoutingBox):
     routing: bool = False
     spanning_tree: bool = True
     stp_priority: int = Field(default=32768, ge=0, le=61440)
+    mac_vrfs: list[MacVrf] = Field(
+        default_factory=list, description="Tenants' VLANs that leave it by the overlay as well."
+    )
 
 
 class Router(RoutingBox):

@@ -19,6 +19,7 @@ MADE = {
     "vrrp": "vrrp", "vrf": "vrfs", "route": "routes", "zone": "zones", "rule": "rules", "translation": "nat", "answers": "answers",
     "lease": "dhcp", "reservation": "reservations", "inline-pair": "wires", "unit": "units", "ssid": "ssids", "ospf-interface": "interfaces", "redistribute": "redistribute",
     "stub-area": "stub", "filter": "filters", "filter-entry": "entries", "tunnel": "tunnels", "remote-access": "remote_access",
+    "mac-vrf": "mac_vrfs", "stretched": "vlans",
 }  # fmt: skip
 """What can be made inside a thing -> the list it goes to."""
 SINGLE = ("failover", "ospf")
@@ -57,6 +58,7 @@ _WORDS = {
     "entries": "Filter entry",
     "tunnels": "Tunnel",
     "remote_access": "Remote access",
+    "mac_vrfs": "MAC-VRF",
 }
 
 
@@ -221,6 +223,7 @@ def _inside(tree: Tree, at: str, device: dict[str, Any]) -> list[Link]:
         "filters",
         "tunnels",
         "remote_access",
+        "mac_vrfs",
         "units",
         "vrfs",
     ):

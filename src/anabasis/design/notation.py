@@ -121,6 +121,21 @@ def parse_area(text: str) -> int:
         raise ValueError("an area: a number such as 0, or four with dots such as 0.0.0.1") from None
 
 
+def parse_target(text: str) -> str:
+    """Read a route target or a distinguisher: two numbers, or an IPv4 address and a number (RFC 4364 section 4.2, RFC 4360 section 4)."""
+    head, colon, tail = text.rpartition(":")
+    wide = head.isascii() and head.isdigit() and int(head) < 2**32
+    most = 2**32 if wide and int(head) < 2**16 else 2**16
+    if not wide:
+        try:
+            IPv4Address(head)
+        except ValueError:
+            colon = ""
+    if not (colon and tail.isascii() and tail.isdigit() and int(tail) < most):
+        raise ValueError("two numbers such as 65000:10, or an address and a number such as 10.255.0.1:10")
+    return text
+
+
 def parse_prefix(text: str) -> Network:
     """Read a prefix whose host bits are zero."""
     try:

@@ -133,6 +133,10 @@ class VirtualPort(Port):
     alone: bool = Field(default=False, description="Hosts dial in to it, and it has no other end.")
 
 
+class OverlayPort(VirtualPort):
+    """The port of a box towards another on an overlay: what came in by one leaves by none (split horizon, RFC 7432 section 8.3 and RFC 8365)."""
+
+
 class AirPort(Port):
     """The port that the bridge of an access point has for a wireless network, or for one client of it."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import chain, islice
 
-from anabasis.design.devices import DEFAULT_MODE, AccessPoint, BridgingBox, Device, Endpoint, Firewall, Outside
+from anabasis.design.devices import DEFAULT_MODE, AccessPoint, BridgingBox, Device, Endpoint, Firewall, Outside, Switch
 from anabasis.design.document import Design
 from anabasis.design.iana import iana_services
 from anabasis.design.mentions import Mention, mentions
@@ -119,6 +119,11 @@ def _unique_in_device(device: Device, d: int) -> Problems:
     if isinstance(device, BridgingBox):
         yield from _twice(_named(device.vrfs, *at, "vrfs"), "the VRF")
         yield from _twice(_named(device.loopbacks, *at, "loopbacks"), "the loopback")
+        if isinstance(device, Switch):
+            held = [(m, k, s.vlan) for m, mac in enumerate(device.mac_vrfs) for k, s in enumerate(mac.vlans)]
+            yield from _twice(
+                [(str(v), (*at, "mac_vrfs", m, "vlans", k, "vlan")) for m, k, v in held], "in a MAC-VRF the VLAN"
+            )
         vlans = [(str(v.vlan), (*at, "vlan_interfaces", i, "vlan")) for i, v in enumerate(device.vlan_interfaces)]
         yield from _twice(vlans, "the interface of VLAN")
     for kind, what in (
@@ -128,6 +133,7 @@ def _unique_in_device(device: Device, d: int) -> Problems:
         ("answers", "the answers list"),
         ("filters", "the filter"),
         ("wires", "the inline pair"),
+        ("mac_vrfs", "the MAC-VRF"),
     ):
         yield from _twice(_named(getattr(device, kind, []), *at, kind), what)
 
@@ -233,6 +239,37 @@ def _devices(design: Design, sound: set[int]) -> Problems:
             yield from _route(route, where)
         for i, entry in enumerate(getattr(device, "nat", [])):
             yield from _translation(entry, f"{at}/nat/{i}")
+        if isinstance(device, BridgingBox):
+            yield from _overlay(device, at)
+
+
+def _overlay(device: BridgingBox, at: str) -> Problems:
+    """A box has one source on the overlay, and a gateway of a VLAN stands in that VLAN."""
+    macs = device.mac_vrfs if isinstance(device, Switch) else []
+    vrfs = [(v, f"{at}/vrfs/{i}") for i, v in enumerate(device.vrfs) if v.on_overlay]
+    if vrfs and isinstance(device, Firewall):
+        said = "a firewall takes no part in an overlay; a switch or a router beside it does"
+        yield Problem(vrfs[0][1], said, ", ".join((*vrfs[0][0].import_, *vrfs[0][0].export)), "no import and no export")
+    named = [(m.source, f"{at}/mac_vrfs/{i}/source") for i, m in enumerate(macs)]
+    named += [(v.source, f"{where}/source") for v, where in vrfs if v.source]
+    for name, where in named:
+        if name != named[0][0]:
+            yield Problem(where, "a box has one source on the overlay", repr(name), repr(named[0][0]))
+    if vrfs and not named:
+        yield Problem(
+            vrfs[0][1], "a VRF with import or export needs a source", "none", "source: the name of a loopback"
+        )
+    known = [v.vlan for v in device.vlan_interfaces]
+    for i, mac in enumerate(macs):
+        for k, held in enumerate(mac.vlans):
+            if held.irb is not None and (held.irb not in known or held.irb != held.vlan):
+                said = "the gateway of a VLAN is the VLAN interface of that VLAN, which has to be there"
+                allowed = (
+                    f"{held.vlan}"
+                    if held.vlan in known
+                    else f"none; {device.name} has no interface of VLAN {held.vlan}"
+                )
+                yield Problem(f"{at}/mac_vrfs/{i}/vlans/{k}/irb", said, str(held.irb), allowed)
 
 
 def _member(port: Membership, where: str) -> Problems:

@@ -6,7 +6,19 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from anabasis.design.base import AddressText, AreaText, InterfaceOf, Name, Part, PrefixText, Ref, RouterId, SpanText
+from anabasis.design.base import (
+    AddressText,
+    AreaText,
+    InterfaceOf,
+    Name,
+    Part,
+    PrefixText,
+    Ref,
+    RouterId,
+    SpanText,
+    TargetText,
+)
+from anabasis.design.tenants import Vni
 
 
 class Learned(Part):
@@ -39,6 +51,7 @@ class Preferences(Part):
     connected: int = Field(default=0, ge=0, le=255)
     static: int = Field(default=10, ge=0, le=255)
     ospf: int = Field(default=30, ge=0, le=255)
+    overlay: int = Field(default=40, ge=0, le=255)
     learned: int = Field(default=50, ge=0, le=255)
 
 
@@ -92,6 +105,32 @@ class Vrf(Part):
     name: Name
     routes: list[Route] = Field(default_factory=list)
     ospf: Ospf | None = None
+    rd: TargetText | None = Field(
+        default=None, description="Its distinguisher on the overlay, unlike any other of the box."
+    )
+    import_: list[TargetText] = Field(
+        default_factory=list,
+        alias="import",
+        description="It takes the routes that are told under one of these route targets.",
+    )
+    export: list[TargetText] = Field(default_factory=list)
+    vni: Vni | None = Field(default=None, description="What packets for it carry on the overlay (RFC 9135 section 4).")
+    advertise: Literal["connected"] | list[PrefixText] = Field(
+        default_factory=list,
+        description="Prefixes it tells the others (RFC 9136): a list, or those it is connected to.",
+    )
+    irb_mode: Literal["symmetric", "asymmetric"] | None = Field(
+        default=None,
+        description="symmetric = hosts are told one by one as well; left out = symmetric where it has a VNI.",
+    )
+    source: InterfaceOf | None = Field(
+        default=None, description="The loopback its packets come from; left out = that of the MAC-VRFs of the box."
+    )
+
+    @property
+    def on_overlay(self) -> bool:
+        """Tell whether it tells or takes routes on the overlay."""
+        return bool(self.import_ or self.export)
 
 
 class Reservation(Part):

@@ -12,7 +12,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from itertools import count
 
-from anabasis.design.ports import Lag
+from anabasis.design.overlay import sides, stretched
+from anabasis.design.ports import Lag, OverlayPort
 from anabasis.fabric.bundles import LinkPort
 from anabasis.fabric.flow import Attachment, Fabric, bridges_frames, is_edge, kept_apart, wire_carries
 from anabasis.fabric.frames import UNTAGGED, edge_forms, egress, ingress, member_vlans
@@ -391,8 +392,34 @@ def _steps(
 def _not_carried(fabric: Fabric, port: LinkPort, vlan: int) -> Break:
     if fabric.lacks(port.box, vlan):
         return Break(fabric.not_in_table(port, vlan))
+    if isinstance(port.settings, OverlayPort) and port.peer is not None:
+        return Break(_not_stretched(fabric, port.device, fabric.ports[port.peer].device, vlan))
     cause = because(Layer.VLAN, Wrong.NOT_CARRIED, port.pointer, port=port.label, vlan=vlan)
     return Break(_either_end(fabric, port, cause), port, vlan)
+
+
+def _not_stretched(fabric: Fabric, device: str, far: str, vlan: int) -> Cause:
+    """Return why a box does not send a VLAN to another on the overlay: it is not stretched, or by another VNI, or nobody told it to."""
+    known = {s.device: s for s in sides(fabric.design)}
+    mine = next((x for x in stretched(known[device]) if x[0].vlan == vlan), None)
+    if mine is None:
+        at = (at for _, at in known[device].mac_vrfs)
+        return because(Layer.VLAN, Wrong.NOT_STRETCHED, *at, vlan=vlan, device=device)
+    held, mac, at_mine = mine
+    theirs = next((x for x in stretched(known[far]) if x[0].vni == held.vni), None)
+    other = next((x for x in stretched(known[far]) if x[0].vlan == vlan), None)
+    said: Values = {"device": device, "far": far, "vlan": vlan}
+    if theirs is None and other is not None:
+        numbers: Values = {"mine": held.vni, "theirs": other[0].vni}
+        guilty = f"{at_mine}/vni", f"{other[2]}/vni", at_mine, other[2]
+        return because(Layer.VLAN, Wrong.VNIS_DIFFER, *guilty, values=said | numbers)
+    if theirs is None:
+        return because(Layer.VLAN, Wrong.NOT_STRETCHED, *(at for _, at in known[far].mac_vrfs), vlan=vlan, device=far)
+    one = next(at for m, at in known[device].mac_vrfs if m is mac)
+    two = next(at for m, at in known[far].mac_vrfs if m is theirs[1])
+    names: Values = {"one": mac.name, "two": theirs[1].name}
+    guilty = f"{one}/import", f"{two}/export", one, two
+    return because(Layer.VLAN, Wrong.TARGETS_APART, *guilty, values=said | names)
 
 
 def _hand_over(

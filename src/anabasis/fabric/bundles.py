@@ -116,7 +116,14 @@ def link_ports(
 def by_default(device: Device, port: Membership, mode: str) -> Membership:
     """Return the settings of a port; a bridged one that says nothing of VLANs is in the default VLAN of its box, where that has one."""
     default = device.default_vlan if isinstance(device, BridgingBox) else None
-    if default is None or mode != "bridged" or port.pvid is not None or port.untagged or port.tagged:
+    if (
+        default is None
+        or mode != "bridged"
+        or isinstance(port, VirtualPort)
+        or port.pvid is not None
+        or port.untagged
+        or port.tagged
+    ):
         return port
     return port.model_copy(update={"pvid": default, "untagged": [default]})
 

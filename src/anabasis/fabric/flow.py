@@ -15,7 +15,7 @@ from dataclasses import dataclass, field
 from anabasis.design.devices import AccessPoint, BridgingBox, Device, Firewall
 from anabasis.design.document import Design
 from anabasis.design.notation import pointer
-from anabasis.design.ports import Lag, Layer3
+from anabasis.design.ports import Lag, Layer3, OverlayPort
 from anabasis.design.ports import Wire as InlinePair
 from anabasis.design.references import unit_names
 from anabasis.fabric.bundles import LinkPort, link_ports
@@ -310,6 +310,10 @@ class Fabric:
         """Return how a frame gets from one attachment to another, over the fewest filtering points, or None; an attachment hears itself."""
         return Carriage((), None) if start is goal else self._reached(start).get(goal.index)
 
+    def over_overlay(self, carriage: Carriage) -> bool:
+        """Tell whether frames are carried over an overlay on their way."""
+        return any(isinstance(self.ports[spot].settings, OverlayPort) for (spot, _), _ in carriage.steps)
+
     def reached(self, start: Attachment) -> Collection[int]:
         """Return the indices of the attachments that frames of an attachment get to, whatever filters stand between."""
         return self._reached(start).keys()
@@ -373,8 +377,9 @@ def wire_carries(wire: InlinePair, form: int) -> bool:
 
 
 def kept_apart(source: LinkPort, target: LinkPort) -> bool:
-    """Tell whether two ports of one box never exchange frames: both isolated."""
-    return source.settings.isolated and target.settings.isolated
+    """Tell whether two ports of one box never exchange frames: both isolated, or both on the overlay (split horizon)."""
+    one, two = source.settings, target.settings
+    return one.isolated and two.isolated and isinstance(one, OverlayPort) == isinstance(two, OverlayPort)
 
 
 def crossing_between(device: Device, source: LinkPort, target: LinkPort, vlan: int) -> Crossing | None:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from anabasis.design.devices import AccessPoint, BridgingBox, Device, Endpoint, Firewall, Outside
 from anabasis.design.document import Design
 from anabasis.design.notation import parse_end, pointer
+from anabasis.design.overlay import OverlayEnd, overlay_ends
 from anabasis.design.ports import Port, VirtualPort, association
 from anabasis.design.references import mode_of, ssid_names, unit_names
 from anabasis.fabric.conditions import Conditions, cable_name, carrying_units
@@ -46,6 +47,7 @@ class PhysicalPort(Reasoned):
 def declared_ports(design: Design) -> Iterator[tuple[int, Device, str, Port, str]]:
     """Yield (index, device, box, port, pointer) for every port of every box; of an SSID one for who is not there yet, and one for each client."""
     joined: dict[Spot, list[str]] = {}
+    overlay = overlay_ends(design)
     wireless = {d.name: set(ssid_names(d)) for d in design.devices if isinstance(d, AccessPoint)}
     for cable in design.cables if wireless else ():
         ends = [parse_end(e) for e in cable]
@@ -57,7 +59,7 @@ def declared_ports(design: Design) -> Iterator[tuple[int, Device, str, Port, str
             at = pointer("devices", d, "ssids", i)
             for client in (None, *joined.get((device.name, ssid.name), ())):
                 yield d, device, device.name, ssid.as_port(client), at
-        virtual = _virtual(device, d)
+        virtual = _virtual(device, d, overlay)
         ports = list(enumerate(device.ports))
         for box in unit_names(device):
             if not ports and isinstance(device, Endpoint | Outside):
@@ -68,14 +70,13 @@ def declared_ports(design: Design) -> Iterator[tuple[int, Device, str, Port, str
                 yield d, device, box, port, at
 
 
-def _virtual(device: Device, d: int) -> list[tuple[VirtualPort, str]]:
-    """Return the ports that stand for the tunnels of a box, and for who dials in, with their pointers."""
+def _virtual(device: Device, d: int, overlay: Mapping[str, list[OverlayEnd]]) -> list[tuple[VirtualPort, str]]:
+    """Return the ports that stand for the tunnels of a box, for who dials in, and for the other boxes of an overlay, with their pointers."""
     if not isinstance(device, BridgingBox):
         return []
     found = [(t.as_port(), pointer("devices", d, "tunnels", i)) for i, t in enumerate(device.tunnels)]
-    return found + [
-        (t.as_port(), pointer("devices", d, "remote_access", i)) for i, t in enumerate(device.remote_access)
-    ]
+    found += [(t.as_port(), pointer("devices", d, "remote_access", i)) for i, t in enumerate(device.remote_access)]
+    return found + [(end.port, end.at) for end in overlay.get(device.name, ())]
 
 
 def _tunnelled(
@@ -88,17 +89,24 @@ def _tunnelled(
         return (carrying_units(devices[device][1], conditions) or unit_names(devices[device][1]))[0], name
 
     stops: dict[Spot, Cause | None] = {}
+    overlay = overlay_ends(design)
+    for name, ends in overlay.items():
+        for end in ends:
+            down = because(Layer.UNDERLAY, Wrong.OVERLAY_DOWN, end.at, device=name, far=end.far[0])
+            stops |= {(box, end.port.name): down for box in unit_names(devices[name][1])}
     for k, device in devices.values():
-        for port, at in _virtual(device, k):
+        for port, at in _virtual(device, k, {}):
             down = because(Layer.TUNNEL, Wrong.TUNNEL_DOWN, at, tunnel=port.name, device=device.name)
             stops |= {(box, port.name): down for box in unit_names(device)}
-    far: dict[Spot, tuple[Spot, str, str]] = {}
+    far = {spot(name, e.port.name): (spot(*e.far), e.at, "") for name, ends in overlay.items() for e in ends}
     for state in conditions.tunnels:
         mine = spot(state.device, state.name)
         stops[mine] = state.cause or None
         if state.peer is not None:
             at = next(
-                p for port, p in _virtual(devices[state.device][1], devices[state.device][0]) if port.name == state.name
+                p
+                for port, p in _virtual(devices[state.device][1], devices[state.device][0], overlay)
+                if port.name == state.name
             )
             far[mine] = spot(*state.peer), at, ""
     return stops, far

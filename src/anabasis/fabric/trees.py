@@ -56,7 +56,7 @@ def spanning_tree(ports: dict[Spot, LinkPort], devices: dict[str, Device]) -> Tr
 
 
 def _joins(port: LinkPort) -> bool:
-    return port.bridges and port.kind != "firewall"
+    return port.bridges and port.kind != "firewall" and not port.virtual
 
 
 def _takes_part(device: Device) -> bool:

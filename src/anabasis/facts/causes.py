@@ -26,6 +26,7 @@ class Layer(StrEnum):
     STANDBY = "standby"
     NEIGHBOUR = "neighbour"
     TUNNEL = "tunnel"
+    UNDERLAY = "underlay"
 
 
 @unique
@@ -157,6 +158,16 @@ class Wrong(StrEnum):
     TUNNEL_ITSELF = "tunnel-itself"
     TUNNEL_UNASKED = "tunnel-unasked"
     TUNNEL_SELECTORS = "tunnel-selectors"
+    # underlay, and what stands on it
+    OVERLAY_DOWN = "overlay-down"
+    UNDERLAY_LOST = "underlay-lost"
+    UNDERLAY_SOURCE = "underlay-source"
+    NOT_STRETCHED = "not-stretched"
+    VNIS_DIFFER = "vnis-differ"
+    TARGETS_APART = "targets-apart"
+    NOT_IMPORTED = "not-imported"
+    NOT_ADVERTISED = "not-advertised"
+    WITHOUT_VNI = "without-vni"
     # nat
     PRIVATE_DROPPED = "private-dropped"
     NOT_TRANSLATED = "not-translated"

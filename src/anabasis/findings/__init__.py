@@ -18,6 +18,7 @@ from anabasis.findings import (
     returning,
     ruling,
     tables,
+    tenants,
     translating,
     tunnelling,
     unused,
@@ -65,6 +66,7 @@ def find_all(verdicts: Verdicts) -> list[Finding]:
         layer3.check,
         learning.check,
         tunnelling.check,
+        tenants.check,
     )
     on_site = (leases.check, zoning.check, partial(unused.check, memo=verdicts.memo), naming.check, pairing.check)
     on_reach = (returning.check, translating.check, ruling.check, promises.check, expecting.check)

@@ -30,9 +30,14 @@ def check(site: Site) -> Iterator[Finding]:
 
 
 def _bare(site: Site) -> Iterator[Finding]:
-    """An outside needs no address of its own; a port that only carries subinterfaces has none."""
+    """An outside needs no address of its own, nor does the way to another table on an overlay; a port that only carries subinterfaces has none."""
     for i in site.net.interfaces:
-        if not i.addresses and isinstance(site.net.devices[i.device], BridgingBox) and (i.attachment is None or i.up):
+        if (
+            not i.addresses
+            and i.kind != "overlay"
+            and isinstance(site.net.devices[i.device], BridgingBox)
+            and (i.attachment is None or i.up)
+        ):
             yield finding(Says.ADDRESS_MISSING, i.pointer, interface=i.label)
 
 

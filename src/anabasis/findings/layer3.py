@@ -9,7 +9,7 @@ from anabasis.findings.catalogue import Finding, finding
 from anabasis.findings.mends import switched_on
 from anabasis.site import Site
 
-DIALLED = ("tunnel", "remote access")
+DIALLED = ("tunnel", "remote access", "overlay")
 """Of which it is told by itself why they are down (`tunnelling.py`)."""
 
 

@@ -45,7 +45,9 @@ def check(verdicts: Verdicts) -> Iterator[Finding]:
 
 
 def _on_purpose(site: Site, cause: Cause) -> bool:
-    """Tell whether two hosts are kept apart by the ports they stand on: no fault, wherever their segment has fallen apart besides."""
+    """Tell whether two hosts are kept apart by the ports they stand on, or by their tenants: no fault, wherever their segment has fallen apart besides."""
+    if cause.wrong == Wrong.NOT_IMPORTED and cause.value("one") != cause.value("two"):
+        return True  # two tenants: what is to be joined, a target says
     ports = [p for p in site.fabric.ports.values() if p.pointer in cause.guilty]
     return cause.wrong == Wrong.KEPT_APART and all(is_edge(p, site.fabric) for p in ports)
 

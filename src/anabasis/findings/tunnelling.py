@@ -23,11 +23,11 @@ def check(site: Site) -> Iterator[Finding]:
     """All of them."""
     ends = dict(_ends(site))
     for state in site.conditions.tunnels:
-        if state.cause is not None:
+        if state.cause is not None and (state.device, state.name) in ends:
             yield _down(state, state.cause, ends)
     told: set[frozenset[End]] = set()
     for state in site.conditions.tunnels:
-        if state.peer is not None and frozenset(((state.device, state.name), state.peer)) not in told:
+        if state.peer in ends and frozenset(((state.device, state.name), state.peer)) not in told:
             told.add(frozenset(((state.device, state.name), state.peer)))
             yield from _selectors(ends, (state.device, state.name), state.peer)
     for end, (tunnel, at) in ends.items():

@@ -5,7 +5,7 @@ from anabasis.policy.building import build_policies
 from anabasis.policy.filters import BACK, THERE
 from anabasis.policy.firewalls import Policies, Policy
 from anabasis.policy.leases import LeaseServer, lease_servers
-from anabasis.policy.listening import outer_services
+from anabasis.policy.listening import VXLAN, outer_services
 from anabasis.policy.rules import RuleLine
 from anabasis.policy.terms import Service, ServiceSpan, Span, holds_address, holds_service
 from anabasis.policy.translation import AddressMap, ServiceMap, Translation
@@ -13,6 +13,7 @@ from anabasis.policy.translation import AddressMap, ServiceMap, Translation
 __all__ = [
     "BACK",
     "THERE",
+    "VXLAN",
     "AddressMap",
     "AnswerList",
     "LeaseServer",

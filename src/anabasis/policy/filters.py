@@ -81,9 +81,9 @@ def carried(design: Design, tunnels: Sequence[TunnelState]) -> Iterator[tuple[st
         assert isinstance(device, BridgingBox)
         key = tunnel_key(state.device, state.name)
         mine = next(((i, t) for i, t in enumerate(device.tunnels) if t.name == state.name), None)
-        if mine is None:
-            i, access = next((i, t) for i, t in enumerate(device.remote_access) if t.name == state.name)
-            if access.routes != "all":
+        if mine is None:  # who dials in, or another box of an overlay, which selects nothing
+            i, access = next(((i, t) for i, t in enumerate(device.remote_access) if t.name == state.name), (0, None))
+            if access is not None and access.routes != "all":
                 at = pointer("devices", d, "remote_access", i, "routes")
                 yield key, _selecting(device.name, state.name, at, (), _spans(access.routes))
         elif state.peer is not None:

@@ -8,10 +8,13 @@ from dataclasses import dataclass
 from anabasis.design import Design
 from anabasis.design.devices import BridgingBox
 from anabasis.design.notation import PROTOCOLS, Address, parse_address, parse_service
+from anabasis.design.overlay import sides
 from anabasis.policy.terms import Service
 from anabasis.routing import L3Interface
 
 IKE, IKE_BEHIND_NAT, ESP = (PROTOCOLS["udp"], 500), (PROTOCOLS["udp"], 4500), (PROTOCOLS["esp"], 0)
+VXLAN = (PROTOCOLS["udp"], 4789)
+"""RFC 7348 section 5."""
 PPTP, GRE = (PROTOCOLS["tcp"], 1723), (PROTOCOLS["gre"], 0)
 
 
@@ -49,6 +52,8 @@ def listeners(design: Design) -> dict[str, list[Listener]]:
     for device in design.devices:
         if isinstance(device, BridgingBox) and (device.tunnels or device.remote_access):
             out[device.name] = list(_of(device))
+    for side in sides(design):
+        out.setdefault(side.device, []).append(Listener(side.source, frozenset((VXLAN,)), None))
     return out
 
 

@@ -4,11 +4,12 @@ from anabasis.routing.claims import Claim
 from anabasis.routing.hosts import HostGroup, Leased, gateways_of
 from anabasis.routing.interfaces import L3Interface, interface_rows, kept_apart, routes_packets
 from anabasis.routing.lookup import Lookup, look_up
-from anabasis.routing.network import Network3, build_network, speaks
+from anabasis.routing.network import Network3, build_network, on_overlay, speaks
 from anabasis.routing.ospf import BACKBONE, Hellos, Ospf, Speaker, components
 from anabasis.routing.plans import misaddressed, plan_of
 from anabasis.routing.spans import Interval, Intervals, intersect, merge, span_of, subtract
 from anabasis.routing.tables import Origin, Table, TableRoute
+from anabasis.routing.tenants import misplaced
 
 __all__ = [
     "BACKBONE",
@@ -35,6 +36,8 @@ __all__ = [
     "look_up",
     "merge",
     "misaddressed",
+    "misplaced",
+    "on_overlay",
     "plan_of",
     "routes_packets",
     "span_of",

@@ -9,6 +9,7 @@ from ipaddress import IPv6Interface, IPv6Network
 from anabasis.design.devices import Box, BridgingBox, Device, Endpoint, Firewall, Outside, Router, RoutingBox, Switch
 from anabasis.design.filters import filter_key, tunnel_key
 from anabasis.design.notation import Address, Interface, parse_address, parse_interface, pointer
+from anabasis.design.overlay import OverlayEnd, overlay_ends
 from anabasis.design.ports import Lag, Layer3, Membership, RedundantGateway, VlanInterface
 from anabasis.design.references import mode_of, unit_names
 from anabasis.fabric import (
@@ -35,7 +36,7 @@ class L3Interface(Reasoned):
     device: str
     name: str
     kind: str
-    """`port`, `bundle`, `subinterface`, `vlan interface`, `loopback`, `tunnel` or `remote access`."""
+    """`port`, `bundle`, `subinterface`, `vlan interface`, `loopback`, `tunnel`, `remote access` or `overlay`."""
     cause: Cause | None
     """What takes it down; None while it is up."""
     because: tuple[Cause, ...]
@@ -125,6 +126,7 @@ def _with_units(fabric: Fabric, device: Device, interface: L3Interface, conditio
 
 def _all_interfaces(fabric: Fabric, conditions: Conditions) -> list[L3Interface]:
     out: list[L3Interface] = []
+    overlay = overlay_ends(fabric.design)
     for d, device in enumerate(fabric.design.devices):
         boxes = forwarding_units(device, conditions)
         carrying = {g: (carrying_units(device, conditions, g) or unit_names(device))[0] for g in (1, 2)}
@@ -135,6 +137,9 @@ def _all_interfaces(fabric: Fabric, conditions: Conditions) -> list[L3Interface]
             out += _vlan_interfaces(fabric, device, d, box)
             out += _loopbacks(device, d, box, boxes)
             out += _tunnels(fabric, device, d, box)
+            out += [
+                _to_vrf(fabric, device, box, end) for end in overlay.get(device.name, ()) if end.port.mode == "routed"
+            ]
     return out
 
 
@@ -293,6 +298,12 @@ def _tunnels(fabric: Fabric, device: BridgingBox, d: int, box: str) -> Iterator[
         at, settings = pointer("devices", d, "remote_access", i), access.as_port()
         made = _make(device, access.name, "remote access", port.cause, settings, at, fabric.at_port.get((port.spot, 0)))
         yield replace(made, filters_in=(tunnel_key(device.name, access.name),))
+
+
+def _to_vrf(fabric: Fabric, device: BridgingBox, box: str, end: OverlayEnd) -> L3Interface:
+    """Return the interface by which a VRF leads to one of another box on the overlay."""
+    port = fabric.ports[box, end.port.name]
+    return _make(device, end.port.name, "overlay", port.cause, end.port, end.at, fabric.at_port.get((port.spot, 0)))
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from itertools import accumulate
 from anabasis.design import Design
 from anabasis.design.devices import Device, Endpoint, Outside
 from anabasis.design.notation import Address, parse_interface, parse_prefix
+from anabasis.design.overlay import sides, stretched
 from anabasis.fabric import ALL_WELL, Attachment, Conditions, Segments
 from anabasis.facts import Cause, Layer, Wrong, because
 from anabasis.once import once
@@ -19,6 +20,7 @@ from anabasis.routing.interfaces import L3Interface, l3_interfaces, routes_packe
 from anabasis.routing.ospf import Hellos, Ospf
 from anabasis.routing.spans import Intervals, span_of, subtract
 from anabasis.routing.tables import Table, TableRoute, build_tables, known_of, with_learnt
+from anabasis.routing.tenants import with_told
 from anabasis.routing.vrrp import elect
 
 
@@ -101,10 +103,13 @@ class Network3:
     def contested(self) -> dict[Address, Cause]:
         """Return the addresses that several hosts or boxes of one broadcast domain hold: who answers is luck."""
         holders: dict[tuple[int, Address], dict[str, str]] = {}
+        served: dict[tuple[int, Address], L3Interface] = {}
         for i in self.interfaces:
             if i.attachment is not None and i.up:
                 domain = self.segments.all[self.segments.of(i.attachment)].domain
                 for a in i.addresses:
+                    if i in self.beside and served.setdefault((domain, a.ip), i) is not i:
+                        continue
                     holders.setdefault((domain, a.ip), {})[i.label] = i.pointer
         for g in self.hosts:
             if g.endpoint and g.attachment is not None:
@@ -169,20 +174,48 @@ class Network3:
         """Return the interfaces that answer for an address as their own, or as elected for it, in document order."""
         return self._holders.get(address, [])
 
-    def gateways(self, address: Address) -> list[L3Interface]:
-        """Return those of the holders of an address whose box routes."""
-        return [i for i in self.holders(address) if routes_packets(self.devices[i.device])]
+    def gateways(self, address: Address, near: Attachment | None = None) -> list[L3Interface]:
+        """Return those of the holders of an address whose box routes; seen from an attachment, those before which no overlay lies come first."""
+        return self._nearest([i for i in self.holders(address) if routes_packets(self.devices[i.device])], near)
 
-    def answering(self, address: Address) -> list[L3Interface]:
+    def answering(self, address: Address, near: Attachment | None = None) -> list[L3Interface]:
         """Return the interfaces that answer for an address on a link without being a host: they hold it, or claim it for a translation."""
-        return self.holders(address) or self.claims.claimants(address)
+        return self._nearest(self.holders(address) or self.claims.claimants(address), near)
+
+    def _nearest(self, holders: list[L3Interface], near: Attachment | None) -> list[L3Interface]:
+        """Of the gateways of one address that serve a stretched VLAN together, the one of the box at hand answers (RFC 9135 section 4.1)."""
+        if len(holders) < 2 or near is None or not self.beside.intersection(holders):
+            return holders
+        return sorted(holders, key=lambda i: self._over(near, i))
+
+    def _over(self, near: Attachment, interface: L3Interface) -> int:
+        """Return how far an interface is: 0 without the overlay, 1 over it, 2 where frames do not get."""
+        fabric = self.segments.fabric
+        carriage = fabric.carry(near, interface.attachment) if interface.attachment is not None else None
+        return 2 if carriage is None else int(fabric.over_overlay(carriage))
+
+    @once
+    def beside(self) -> frozenset[L3Interface]:
+        """Return the interfaces that are gateways of a stretched VLAN and share an address with those of other boxes."""
+        irbs = {
+            (side.device, f"vlan{held.irb}")
+            for side in sides(self.segments.fabric.design)
+            for held, _, _ in stretched(side)
+            if held.irb is not None
+        }
+        mine = [i for i in self.interfaces if (i.device, i.name) in irbs]
+        held: dict[Address, list[L3Interface]] = {}
+        for i in mine:
+            for a in i.addresses:
+                held.setdefault(a.ip, []).append(i)
+        return frozenset(i for of in held.values() if len(of) > 1 for i in of)
 
     def next_hop_holders(self, hop: Address, egress: L3Interface) -> list[L3Interface]:
         """Return the interfaces of devices that route which answer for a next hop.
 
         An outside without an address of its own answers for any address of its link that nobody else holds (docs/semantics.md).
         """
-        holders = [i for i in self.gateways(hop) if i is not egress]
+        holders = [i for i in self.gateways(hop, egress.attachment) if i is not egress]
         if holders or egress.attachment is None:
             return holders
         return self.silent_outsides(hop, egress.attachment)
@@ -194,7 +227,7 @@ class Network3:
         """
         if route.hop is not None:
             return tuple(self.next_hop_holders(route.hop, egress))
-        if egress.kind == "tunnel" and route.origin != "connected" and egress.attachment is not None:
+        if egress.kind in ("tunnel", "overlay") and route.origin != "connected" and egress.attachment is not None:
             port = self.segments.fabric.ports[egress.attachment.box, egress.name]
             far = self.segments.fabric.at_port.get((port.peer, 0)) if port.peer else None
             return (self.by_attachment[far],) if far is not None and far in self.by_attachment else ()
@@ -227,6 +260,13 @@ def speaks(design: Design) -> bool:
     return any(v.ospf is not None for d in design.devices for v in getattr(d, "vrfs", []))
 
 
+def on_overlay(design: Design) -> bool:
+    """Tell whether any box of a design takes part in an overlay."""
+    return any(
+        getattr(d, "mac_vrfs", None) or any(v.on_overlay for v in getattr(d, "vrfs", [])) for d in design.devices
+    )
+
+
 def build_network(
     segments: Segments,
     conditions: Conditions = ALL_WELL,
@@ -245,5 +285,7 @@ def build_network(
     if domain is not None:
         tables = with_learnt(segments, tables, domain)
     hosts = host_groups(segments, interfaces, leases or {})
+    if on_overlay(segments.fabric.design):
+        tables = with_told(segments, interfaces, tables, hosts)
     held = {a.ip for i in interfaces for a in i.addresses} | {g.first for g in hosts if g.endpoint}
     return Network3(segments, interfaces, tables, hosts, Claims(list(claims), interfaces, frozenset(held)), domain)

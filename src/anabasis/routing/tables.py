@@ -21,7 +21,7 @@ from anabasis.wording import Reasoned
 Resolved = tuple[Address | None, str | None, Cause | None]
 
 
-Origin = Literal["local", "connected", "static", "ospf", "learned", "behind"]
+Origin = Literal["local", "connected", "static", "ospf", "overlay", "learned", "behind"]
 Stands = Literal["in force", "shares", "standby", "waits", "inactive"]
 """What becomes of a route: in force alone, or with equal ones; standing by behind a better one; waiting its turn; not able to serve."""
 
@@ -34,7 +34,7 @@ class TableRoute(Reasoned):
     vrf: str
     to: Network
     origin: Origin
-    """`local` (an address of the box), `connected`, `static`, `ospf` (learnt by it), `learned` (typed in as learnt by something else), or `behind` (what an outside holds itself)."""
+    """`local` (an address of the box), `connected`, `static`, `ospf` (learnt by it), `overlay` (told by a table of another box on an overlay), `learned` (typed in as learnt by something else), or `behind` (what an outside holds itself)."""
     via: Address | None
     hop: Address | None
     """The next hop on the link: `via`, or what a recursive route resolves it to."""
@@ -50,12 +50,12 @@ class TableRoute(Reasoned):
     waits: bool = False
     """Its interface comes up when something is plugged in; for reach it counts as active."""
     learnt: str | None = None
-    """How it was learnt, where it was: `intra-area`, `inter-area`, `external-1`, `external-2`."""
+    """How it was learnt, where it was: `intra-area`, `inter-area`, `external-1`, `external-2`; on an overlay `prefix` or `host`."""
 
     @property
     def shares(self) -> bool:
         """Tell whether routes as good as each other share the traffic."""
-        return self.origin in ("static", "ospf", "learned")
+        return self.origin in ("static", "ospf", "overlay", "learned")
 
     @property
     def active(self) -> bool:
@@ -87,7 +87,9 @@ class TableRoute(Reasoned):
     @property
     def rank(self) -> tuple[int, int, int]:
         """Return what decides between routes to one prefix; lower wins."""
-        order = {"local": 0, "connected": 1, "static": 2, "ospf": 3, "learned": 4, "behind": 5}[self.origin]
+        order = {"local": 0, "connected": 1, "static": 2, "ospf": 3, "overlay": 4, "learned": 5, "behind": 6}[
+            self.origin
+        ]
         return (self.preference, self.metric, order)
 
 
@@ -144,7 +146,7 @@ def build_tables(
             routes += statics.all()
             if isinstance(device, Outside) and vrf == "main":
                 routes += list(_behind(device, d))
-            routes.sort(key=_in_table)
+            routes.sort(key=in_table)
             tables[device.name, vrf] = Table(device.name, vrf, tuple(routes))
     return tables
 
@@ -191,12 +193,13 @@ def with_learnt(
                 for x in learnt
                 for name, hop in sorted(x.hops, key=str)
             ]
-            routes = sorted((*table.routes, *more), key=_in_table)
+            routes = sorted((*table.routes, *more), key=in_table)
             out[device.name, vrf.name] = Table(device.name, vrf.name, tuple(routes))
     return out
 
 
-def _in_table(r: TableRoute) -> tuple[object, ...]:
+def in_table(r: TableRoute) -> tuple[object, ...]:
+    """Return what sorts routes in a table: by prefix, those in force first, the better first."""
     return r.to.version, int(r.to.network_address), r.to.prefixlen, not r.active, r.rank
 
 

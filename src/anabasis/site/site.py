@@ -13,7 +13,17 @@ from anabasis.design.notation import Address, parse_prefix
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, Segments, build_fabric, compute_segments
 from anabasis.once import changed, once
 from anabasis.policy import Policies, build_policies
-from anabasis.routing import L3Interface, Network3, Table, TableRoute, build_network, look_up, routes_packets, speaks
+from anabasis.routing import (
+    L3Interface,
+    Network3,
+    Table,
+    TableRoute,
+    build_network,
+    look_up,
+    on_overlay,
+    routes_packets,
+    speaks,
+)
 from anabasis.site.handed import Handed
 from anabasis.site.hellos import hellos_through
 
@@ -28,6 +38,8 @@ def rerouted(one: Design, two: Design) -> set[str] | None:
     if one.vlans != two.vlans or one.cables != two.cables or len(one.devices) != len(two.devices):
         return None
     moved = [(a, b) for a, b in zip(one.devices, two.devices, strict=True) if _without_rules(a) != _without_rules(b)]
+    if on_overlay(one) and moved:
+        return None  # what one table knows, others are told
     if speaks(one) and (moved or _overhears(one, two)):
         return None  # what one router knows, and what a filter lets through, others learn
     if any(_without_routes(a) != _without_routes(b) for a, b in moved):

@@ -20,7 +20,8 @@ def over_link(site: Site, trip: Trip, at: OnLink) -> InBox | None:
     if at.holders is not None:
         return _to_first_that_hears(site, trip, at.start, at.holders)
     target, address = trip.target, trip.header.destination
-    holders = [target.interface] if target.interface is not None else site.net.answering(address)
+    alone = target.interface is not None and target.interface not in site.net.beside
+    holders = [target.interface] if alone and target.interface else site.net.answering(address, at.start)
     if not holders:
         _to_host(site, trip, at, target)
         return None

@@ -55,7 +55,7 @@ def _host_sends(site: Site, trip: Trip, group: HostGroup, start: Attachment, seg
     gateway = group.gateway
     assert gateway is not None
     _note(trip, device, group.pointer, "to-gateway", source.label, str(gateway), group.assumed)
-    holders = tuple(site.net.gateways(gateway) or site.net.silent_outsides(gateway, start))
+    holders = tuple(site.net.gateways(gateway, start) or site.net.silent_outsides(gateway, start))
     if not holders:
         trip.stop(no_gateway(site, group, segment), device, "host")
         return None

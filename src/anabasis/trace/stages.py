@@ -201,7 +201,9 @@ def answer(site: Site, trip: Trip, p: Passage, own: L3Interface) -> None:
     if trip.is_reply:
         _answer_reply(trip, p.device, own)
         return
-    if trip.target.interface is None:  # a translation speaks of the address, and left this packet alone
+    meant = trip.target.interface
+    if meant is None or (meant is not own and meant in site.net.beside):
+        # a translation speaks of the address, and left this packet alone; or the gateway at hand answers for all of them
         trip.target = own_place(site, own, trip.header.destination)
     ingress = p.at.ingress
     if ingress is None or isinstance(site.net.devices[p.device], Outside):

@@ -15,7 +15,7 @@ from anabasis.design.notation import parse_address
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, TunnelState
 from anabasis.facts import Cause, Layer, Wrong, because
 from anabasis.leases import build_site as without_tunnels
-from anabasis.routing import look_up
+from anabasis.routing import look_up, on_overlay
 from anabasis.site import Site
 from anabasis.tunnels.outer import End, links
 
@@ -29,7 +29,8 @@ def build_site(
     every tunnel down, where they are known. Cost: a site a round, of which there are as many as tunnels lean on each other, and two more.
     """
     bare = replace(conditions, tunnels=()) if conditions.tunnels else conditions
-    if not any(isinstance(d, BridgingBox) and (d.tunnels or d.remote_access) for d in design.devices):
+    tunnels = any(isinstance(d, BridgingBox) and (d.tunnels or d.remote_access) for d in design.devices)
+    if not tunnels and not on_overlay(design):
         return without_tunnels(design, bare, before, fabric)
     up: dict[End, End | None] = {}
     barred: dict[End, Cause] = {}
@@ -72,6 +73,7 @@ def _itself(site: Site, end: End, peer: End | None) -> Cause:
                 known = look_up(table, parse_address(tunnel.peer)).winner if table and tunnel.peer != "any" else None
                 if known is not None and known.interface in {t.name for t in box.tunnels}:
                     guilty.insert(0, known.pointer)
+        guilty.append(at)
         guilty += [f"{at}/remote_access/{i}" for i, a in enumerate(box.remote_access) if a.name == name]
     first = min(e for e in (end, peer) if e is not None)
     return because(Layer.TUNNEL, Wrong.TUNNEL_ITSELF, *guilty, values={"tunnel": first[1], "device": first[0]})

@@ -13,6 +13,7 @@ from anabasis.policy import Service, outer_services
 from anabasis.routing import L3Interface
 from anabasis.site import Place, Site, host_place, own_place, receiver
 from anabasis.trace import Walk, service_text, walk
+from anabasis.tunnels.underlay import overlay_links
 
 End = tuple[str, str]
 """(device, tunnel)."""
@@ -56,7 +57,8 @@ def links(site: Site) -> Links:
     for end, (_, at) in ends.items():
         if end not in up and end not in causes:
             causes[end] = _waiting(end, at, ends, causes)
-    return Links(up, {e: c for e, c in causes.items() if e not in up})
+    joined, apart = overlay_links(site)
+    return Links({**up, **joined}, {e: c for e, c in {**causes, **apart}.items() if e not in up})
 
 
 def _ends(site: Site) -> Iterator[tuple[End, tuple[Tunnel | RemoteAccess, str]]]:

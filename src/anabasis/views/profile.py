@@ -16,6 +16,7 @@ HEIGHT = {layer: k for k, layer in enumerate(LEVELS)} | {
     "isolation": 1,
     "zone": 2,
     "neighbour": 3,
+    "underlay": 3,
     "tunnel": 3,
     "return": 3,
     "answers": 4,
