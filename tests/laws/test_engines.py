@@ -12,6 +12,7 @@ from anabasis.design import parse_design
 from anabasis.trace import walk
 from tests.counts import law
 from tests.sites import Tree, sites
+from tests.tunnels.tenants import tenancies
 
 TWICE: Tree = {
     "anabasis": 1,
@@ -38,6 +39,18 @@ TWICE: Tree = {
 @example(TWICE)
 def test_walk_agrees_with_sweep(tree: Tree) -> None:
     """For one address of every class, and one service of every atom, of every pair of segments. What a box answers itself is no host's."""
+    agree(tree)
+
+
+@law(2000, 30)
+@given(tenancies())
+def test_walk_agrees_with_sweep_on_an_overlay(tree: Tree) -> None:
+    """The same where tenants stand on an overlay, joined and apart by targets and VNIs."""
+    agree(tree)
+
+
+def agree(tree: Tree) -> None:
+    """Hold both engines against each other."""
     climb = Climb(parse_design(tree))
     sweep, site, verdicts = climb.sweep, climb.site, climb.verdicts()
     for a, b in sweep.pairs:

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from tests.sites import Tree, plan
+from hypothesis import strategies as st
+
+from tests.sites import Tree, filtered, plan
 
 
 def leaf(number: int, *tenants: Tree, hosts: tuple[int, ...] = ()) -> Tree:
@@ -91,3 +93,70 @@ def fabric(leaves: list[Tree], hosts: dict[str, tuple[str, int, int]]) -> Tree:
         "devices": [*leaves, spine, *ends],
         "cables": cables,
     }
+
+
+TENANTS = {"ash": 10, "birch": 30}
+TARGETS = st.lists(st.sampled_from(("1:1", "1:2", "1:3")), max_size=2, unique=True)
+
+
+@st.composite
+def tenancies(draw: st.DrawFn) -> Tree:
+    """Return a fabric of two or three leaves with a few tenants, valid and often broken: VNIs, targets, gateways, the underlay."""
+    count, hosts = draw(st.integers(2, 3)), dict[str, tuple[str, int, int]]()
+    leaves: list[Tree] = []
+    anycast = draw(st.booleans())
+    for k in range(1, count + 1):
+        parts, inside = [], list[int]()
+        for name in draw(st.lists(st.sampled_from(tuple(TENANTS)), min_size=1, max_size=2, unique=True)):
+            vlans = draw(
+                st.lists(st.sampled_from((TENANTS[name], TENANTS[name] + 1)), min_size=1, max_size=2, unique=True)
+            )
+            inside += vlans
+            parts.append(draw(_part(name, k, vlans, anycast)))
+        at = leaf(k, *parts, hosts=tuple(inside))
+        if not draw(st.integers(0, 7)):
+            at["vrfs"][0]["ospf"]["interfaces"][draw(st.integers(0, 1))]["area"] = "5"
+        if not draw(st.integers(0, 5)):
+            draw(filtered(at, [at["ports"][0], *at["vlan_interfaces"][:1]]))
+        leaves.append(at)
+        for v in draw(st.lists(st.sampled_from(inside), max_size=2, unique=True)):
+            hosts[f"h{k}{v}"] = f"l{k}", v, 10 + k
+    tree = fabric(leaves, hosts)
+    for device in tree["devices"]:
+        if device["kind"] == "endpoint" and not anycast:
+            vlan, number = device["addresses"][0].split(".")[2], device["name"][1]
+            device["gateway"] = f"10.50.{vlan}.{number}"
+    tree["addresses"] = [{"name": "some", "members": ["10.50.10.0/25", "10.50.30.0/24", "10.255.0.1"]}]
+    tree["services"] = [{"name": "mixed", "members": ["udp/4789", "tcp/443", "icmp/8"]}]
+    return tree
+
+
+@st.composite
+def _part(draw: st.DrawFn, name: str, number: int, vlans: list[int], anycast: bool) -> Tree:
+    """Return what one leaf says of one tenant."""
+    mostly = draw(st.booleans())
+    own = [f"1:{1 if name == 'ash' else 2}"]
+    targets = st.just(own) if mostly else TARGETS
+    stretched = [
+        {"vlan": v, "vni": 5000 + v + (0 if mostly or draw(st.integers(0, 4)) else 100)}
+        | ({"irb": v} if draw(st.integers(0, 4)) else {})
+        for v in vlans
+        if draw(st.integers(0, 6))
+    ]
+    advertise = draw(st.sampled_from(("connected", "connected", [f"10.50.{vlans[0]}.0/24"], [])))
+    ip = {
+        "import": draw(targets),
+        "export": draw(targets),
+        "vni": draw(st.sampled_from((9000 + TENANTS[name], 9000 + TENANTS[name], None))),
+        "irb_mode": draw(st.sampled_from((None, "symmetric", "asymmetric"))),
+        "advertise": advertise,
+        "source": "lo",
+    }
+    mac = {"vlans": stretched, "import": draw(targets), "export": draw(targets)}
+    part = tenant(name, TENANTS[name], number, *vlans, mac=mac, ip=ip)
+    for i in part["vlan_interfaces"]:
+        if not anycast:
+            i["addresses"] = [f"10.50.{i['vlan']}.{number}/24"]
+        if not draw(st.integers(0, 7)):
+            i["vrf"] = draw(st.sampled_from(("main", name)))
+    return part
