@@ -20,6 +20,7 @@ from anabasis.probe import Plug
 from anabasis.verdicts import ask
 from tests.sites import Tree
 from tests.sound import sound_site
+from tests.sound_fabrics import FABRICS, sound_fabric
 
 ASKERS = ("findings", "plug", "walk", "matrix")
 SERVICES = ("https", "ping")
@@ -67,7 +68,7 @@ def ends_of(tree: Tree) -> list[str]:
 @lru_cache(maxsize=6)
 def base_of(seed: int) -> Base:
     """Return a sound site with what works in it."""
-    tree = sound_site(seed)
+    tree = sound_fabric(seed) if seed >= FABRICS else sound_site(seed)
     climb = Climb(parse_design(tree))
     ends = ends_of(tree)
     probes = [

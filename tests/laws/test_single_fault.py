@@ -5,6 +5,7 @@ from __future__ import annotations
 import copy
 from collections import Counter
 from itertools import islice
+from random import Random
 
 import numpy as np
 
@@ -13,10 +14,12 @@ from anabasis.design import apply, parse_design
 from anabasis.design.edits import patched
 from anabasis.errors import InputRefused
 from anabasis.faults import KINDS, faults_of
+from anabasis.faults.kinds import Fault
 from anabasis.trace import walk
 from tests.counts import count
 from tests.judging import ASKERS, Judged, base_of, judge, named_in_order, rates, some_fault
 from tests.sound import ACROSS, sound_site
+from tests.sound_fabrics import FABRICS
 
 TURNS = 5
 """How many faults are tried in one site, one at a time."""
@@ -74,6 +77,30 @@ def test_faults_of_tunnels_name_themselves() -> None:
     print(dict(tried), "missed", len(missed))
     assert len(kinds) == 6
     assert len(missed) <= (1 - ENOUGH) * 3 * sum(tried.values()), missed[:5]
+
+
+def test_faults_of_tenants_name_themselves() -> None:
+    """By findings, walk and matrix, three of each kind a fabric; and a sound fabric has nothing that breaks."""
+    kinds = [name for name in KINDS if name.startswith("tenant-")]
+    missed, tried = [], Counter[str]()
+    for seed in range(FABRICS, FABRICS + count(60, 4)):
+        base = base_of(seed)
+        assert [f.sentence for f in base.climb.findings if f.kind.severity == "breaks"] == []
+        assert all(e.holds for e in base.climb.expectations), seed
+        for kind in kinds:
+            for fault in sample(seed, list(faults_of(base.tree, kind)), 3):
+                found = judge(seed, fault)
+                assert found is not None, (seed, fault)
+                tried[kind] += 1
+                missed += [(seed, kind, a, found.said[a]) for a, named in found.named.items() if not named]
+    print(dict(tried), "missed", len(missed), *missed, sep="\n")
+    assert len(tried) == 6
+    assert len(missed) <= (1 - ENOUGH) * 3 * sum(tried.values()), missed[:5]
+
+
+def sample(seed: int, faults: list[Fault], most: int) -> list[Fault]:
+    """Return some faults by lot."""
+    return Random(seed).sample(faults, min(most, len(faults)))
 
 
 def test_two_faults_are_both_named() -> None:

@@ -114,5 +114,13 @@ def routed_name(mine: str, device: str, theirs: str) -> str:
 def _bridged(one: Side, two: Side) -> OverlayPort:
     """Return the port of a box towards another: a member of what it sends, whatever comes in is told by its VNI."""
     inside = {VNI_FORM + held.vni: held.vlan for held, _, _ in reversed(list(stretched(one)))}
-    said = {"tagged": sorted(sent(one, two)), "translate": inside, "accept": "tagged", "ingress_check": False}
-    return OverlayPort.model_construct(name=_towards(two.device), mode="bridged", isolated=True, **said)
+    tagged = sorted(sent(one, two))
+    return OverlayPort.model_construct(
+        name=_towards(two.device),
+        mode="bridged",
+        isolated=True,
+        tagged=tagged,
+        translate=inside,
+        accept="tagged",
+        ingress_check=False,
+    )

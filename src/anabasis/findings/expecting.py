@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from anabasis.facts import Says
 from anabasis.findings.catalogue import Finding, finding
+from anabasis.findings.tenants import out_of_place
 from anabasis.verdicts import Verdicts, judge_all
 
 
@@ -14,5 +15,6 @@ def check(verdicts: Verdicts) -> Iterator[Finding]:
     for judged in judge_all(verdicts):
         if not judged.holds:
             says = Says.EXPECTATION_UNKNOWN if judged.verdict == "unknown" else Says.EXPECTATION_BROKEN
-            places = (judged.pointer, *(p for p in judged.decided_by if p != judged.pointer))
+            gateways = () if judged.cause is not None else out_of_place(verdicts.sweep.site, judged.pointer)
+            places = (judged.pointer, *(p for p in (*gateways, *judged.decided_by) if p != judged.pointer))
             yield finding(says, *places, cause=judged.cause, name=judged.name, ground=judged.ground)

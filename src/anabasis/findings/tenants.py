@@ -14,7 +14,7 @@ from anabasis.errors import UnknownPlace
 from anabasis.facts import Cause, Says, Wrong
 from anabasis.findings.catalogue import Finding, finding
 from anabasis.findings.mends import switched_on
-from anabasis.routing import misplaced
+from anabasis.routing import misplaced, on_overlay
 from anabasis.site import Site, find_place
 
 Held = tuple[Side, Stretched, MacVrf, str]
@@ -49,7 +49,8 @@ def _underlay(site: Site) -> Iterator[Finding]:
 def _distinguishers(side: Side) -> Iterator[Finding]:
     """A distinguisher keeps the routes of one table apart from those of another of the same box (RFC 4364 section 4.2)."""
     first: dict[str, tuple[str, str]] = {}
-    for entry, at in (*side.mac_vrfs, *side.vrfs):
+    held: list[tuple[MacVrf | Vrf, str]] = [*side.mac_vrfs, *side.vrfs]
+    for entry, at in held:
         if entry.rd is not None and entry.rd in first:
             name, where = first[entry.rd]
             values = {"device": side.device, "one": name, "two": entry.name, "rd": entry.rd}
@@ -90,30 +91,28 @@ def _joined(held: Sequence[Held]) -> Iterator[Finding]:
     for (one, mine, mac, at), (two, theirs, other, there) in combinations(held, 2):
         if one is two or at in told:
             continue
-        said = {"device": one.device, "far": two.device, "one": mac.name, "two": other.name}
+        said: dict[str, object] = {"device": one.device, "far": two.device, "one": mac.name}
         if mine.vni == theirs.vni:
-            for a, b, x, y in ((mac, other, at, there), (other, mac, there, at)):
+            ways = ((one, mac, at), (two, other, there)), ((two, other, there), (one, mac, at))
+            for (here, a, x), (far, b, _) in ways:
                 if not hears(a, b) and x not in told:
                     told.add(x)
-                    apart = (
-                        said if a is mac else {"device": two.device, "far": one.device, "one": a.name, "two": b.name}
-                    )
-                    keys = f"{_owner(x)}/import", f"{_owner(y)}/export", _owner(x), _owner(y)
-                    mend: Patch | None = [{"op": "add", "path": keys[0], "value": [*a.import_, *b.export]}]
-                    yield finding(
-                        Says.TARGETS_APART, *keys, mend=mend if b.export else None, values=apart | {"vni": mine.vni}
-                    )
+                    a_at, b_at = _instance(here, a), _instance(far, b)
+                    keys = f"{a_at}/import", f"{b_at}/export", a_at, b_at
+                    mend: Patch = [{"op": "add", "path": keys[0], "value": [*a.import_, *b.export]}]
+                    values = {"device": here.device, "far": far.device, "one": a.name, "two": b.name, "vni": mine.vni}
+                    yield finding(Says.TARGETS_APART, *keys, mend=mend if b.export else None, values=values)
         elif mine.vlan == theirs.vlan and hears(mac, other) and hears(other, mac):
             told |= {at, there}
             right, wrong = _usual(held, mine, theirs, at, there)
-            values = {**said, "vlan": mine.vlan, "mine": mine.vni, "theirs": theirs.vni}
+            said = {**said, "vlan": mine.vlan, "mine": mine.vni, "theirs": theirs.vni}
             change: Patch = [{"op": "replace", "path": f"{wrong}/vni", "value": right}]
-            yield finding(Says.VNIS_DIFFER, f"{wrong}/vni", f"{at}/vni", f"{there}/vni", mend=change, values=values)
+            yield finding(Says.VNIS_DIFFER, f"{wrong}/vni", f"{at}/vni", f"{there}/vni", mend=change, values=said)
 
 
-def _owner(at: str) -> str:
-    """Return the instance that a stretched VLAN is in."""
-    return at.removesuffix("/" + at.rsplit("/", 1)[1]).removesuffix("/vlans")
+def _instance(side: Side, mac: MacVrf) -> str:
+    """Return the pointer of an instance of a box."""
+    return next(at for m, at in side.mac_vrfs if m is mac)
 
 
 def _usual(held: Sequence[Held], mine: Stretched, theirs: Stretched, at: str, there: str) -> tuple[int, str]:
@@ -129,6 +128,17 @@ def _gateways(site: Site) -> Iterator[Finding]:
         values = {"vlan": m.vlan, "device": at.device, "vrf": at.vrf, "far": right.device, "other": right.vrf}
         mend: Patch = [{"op": "add", "path": f"{at.pointer}/vrf", "value": right.vrf}]
         yield finding(Says.IRB_OTHER_VRF, f"{at.pointer}/vrf", at.pointer, right.pointer, mend=mend, values=values)
+
+
+def out_of_place(site: Site, expectation: str) -> tuple[str, ...]:
+    """Return the gateways in another tenant's table that serve an end of an expectation: by them it is open."""
+    wrong = list(misplaced(site.design, site.net.by_name)) if on_overlay(site.design) else []
+    wanted = next((e for i, e in enumerate(site.design.expectations) if f"/expectations/{i}" == expectation), None)
+    if not wrong or wanted is None:
+        return ()
+    inside = _segments_of(site, wanted.from_) | _segments_of(site, wanted.to)
+    standing = [(m.gateway.pointer, m.gateway.attachment) for m in wrong]
+    return tuple(at for at, t in standing if t is not None and site.segments.of_attachment.get(t.index) in inside)
 
 
 def _foreign(site: Site, tables: Sequence[Table]) -> Iterator[Finding]:
@@ -168,13 +178,18 @@ def _apart(site: Site, tables: Sequence[Table]) -> Iterator[Finding]:
 
 def _tables_of(site: Site, end: str, tables: Sequence[Table]) -> list[Table]:
     """Return the tables of tenants whose gateways serve the segments of an expectation's end."""
-    try:
-        segments = {p.segment for p in find_place(site, end).places}
-    except UnknownPlace:
-        return []
+    segments = _segments_of(site, end)
     found = {
         (i.device, i.vrf)
         for i in site.net.interfaces
         if i.attachment is not None and i.addresses and site.segments.of_attachment.get(i.attachment.index) in segments
     }
     return [t for t in tables if (t[0].device, t[1].name) in found]
+
+
+def _segments_of(site: Site, end: str) -> set[int | None]:
+    """Return the segments that an expectation's end stands for."""
+    try:
+        return {p.segment for p in find_place(site, end).places}
+    except UnknownPlace:
+        return set()

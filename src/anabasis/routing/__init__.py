@@ -9,7 +9,7 @@ from anabasis.routing.ospf import BACKBONE, Hellos, Ospf, Speaker, components
 from anabasis.routing.plans import misaddressed, plan_of
 from anabasis.routing.spans import Interval, Intervals, intersect, merge, span_of, subtract
 from anabasis.routing.tables import Origin, Table, TableRoute
-from anabasis.routing.tenants import misplaced
+from anabasis.routing.tenants import advertised, misplaced
 
 __all__ = [
     "BACKBONE",
@@ -27,6 +27,7 @@ __all__ = [
     "Speaker",
     "Table",
     "TableRoute",
+    "advertised",
     "build_network",
     "components",
     "gateways_of",

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from anabasis.design.devices import Firewall, RoutingBox
 from anabasis.design.notation import Address, is_private
-from anabasis.design.overlay import hears, sides
 from anabasis.design.routes import Vrf
 from anabasis.design.rules import Translating
 from anabasis.fabric import Segment
@@ -19,12 +18,11 @@ from anabasis.routing import (
     TableRoute,
     look_up,
     misaddressed,
-    misplaced,
-    on_overlay,
     routes_packets,
 )
 from anabasis.site import Site
 from anabasis.trace.packet import Exit, RouteLookup
+from anabasis.trace.tenants import has_tenants, not_told, of_a_tenant
 from anabasis.trace.trip import Trip
 
 MOST_HOPS = 32
@@ -33,6 +31,8 @@ SYMPTOMS = frozenset(
     (Wrong.LOOP, Wrong.KEPT, Wrong.PRIVATE_DROPPED, Wrong.NO_ROUTE, Wrong.NOBODY_THERE, Wrong.BEHIND_OTHER, Wrong.CLAIMED, Wrong.NO_SESSION)
 )  # fmt: skip
 """What a packet that went the wrong way ends in."""
+BELOW = frozenset((Layer.LINK, Layer.VLAN, Layer.ISOLATION, Layer.UNDERLAY))
+"""Layers below the tables of tenants."""
 
 
 def lowest(site: Site, trip: Trip) -> Cause | None:
@@ -47,6 +47,8 @@ def lowest(site: Site, trip: Trip) -> Cause | None:
     target = trip.target.group
     if target is not None and target.stray is not None and cause.root.wrong in SYMPTOMS:
         return target.stray
+    if cause.root.layer not in BELOW and (tenant := of_a_tenant(site, trip)) is not None:
+        return tenant
     if cause.root.wrong not in SYMPTOMS and not (cause.layer == Layer.RULE and _strayed(site, trip)):
         return cause
     return _elsewhere(site, trip) or _untranslated(site, trip, cause) or cause
@@ -97,14 +99,17 @@ def _should_know(site: Site, lookup: RouteLookup) -> Cause | None:
     address, device = lookup.destination, lookup.device
     if _leads(site, device, lookup.vrf, address):
         return None
-    told = _not_told(site, lookup)
+    told = not_told(site, lookup)
     if told is not None:
         return told
     own = [i for i in site.net.of_device[device] if i.up]
     apart = [i for i in own if i.vrf != lookup.vrf and i.subnet_of(address)]
     others = [v for (d, v) in site.net.tables if d == device and v != lookup.vrf]
-    if _joined(site, device, lookup.vrf):
-        apart, others = [], []  # routes lead from VRF to VRF: what they leave out is meant to be apart
+    if _joined(site, device, lookup.vrf) or has_tenants(site, device):
+        apart, others = (
+            [],
+            [],
+        )  # routes lead from VRF to VRF, or tables are tenants': what is left out is meant to be apart
     if not apart and any(_leads(site, device, v, address) for v in others):
         apart = [lookup.ingress] if lookup.ingress is not None else [i for i in own if i.vrf != lookup.vrf]
     if apart:
@@ -125,45 +130,6 @@ def _should_know(site: Site, lookup: RouteLookup) -> Cause | None:
             if _leads(site, next_door.device, next_door.vrf, address, (device,)):
                 return _lacks(site, lookup, next_door, near)
     return None
-
-
-def _not_told(site: Site, lookup: RouteLookup) -> Cause | None:
-    """Return why a table of a tenant was not told of an address on the overlay: it imports nothing of whoever has it, or that tells nobody."""
-    for wrong in misplaced(site.design, site.net.by_name) if on_overlay(site.design) else ():
-        if wrong.gateway.subnet_of(lookup.destination) or wrong.gateway is lookup.ingress:
-            other: Values = {"interface": wrong.gateway.label, "vrf": wrong.gateway.vrf, "other": wrong.right.vrf}
-            place = {"address": str(lookup.destination)}
-            return because(
-                Layer.ROUTE, Wrong.OTHER_VRF, wrong.gateway.pointer, wrong.right.pointer, values=other | place
-            )
-    known = sides(site.design)
-    me = next(((v, at) for s in known if s.device == lookup.device for v, at in s.vrfs if v.name == lookup.vrf), None)
-    if me is None:
-        return None
-    mine, at = me
-    found: list[tuple[bool, int, Cause]] = []
-    for side in known:
-        for theirs, there in side.vrfs:
-            here = [
-                i for i in site.net.of_device[side.device] if i.vrf == theirs.name and i.subnet_of(lookup.destination)
-            ]
-            if not here or (side.device == lookup.device and theirs is mine):
-                continue
-            said: Values = {"device": lookup.device, "far": side.device, "one": mine.name, "two": theirs.name}
-            prefix = next(a.network for a in here[0].addresses if lookup.destination in a.network)
-            if not hears(mine, theirs):
-                cause = because(
-                    Layer.ROUTE, Wrong.NOT_IMPORTED, f"{at}/import", f"{there}/export", at, there, values=said
-                )
-            elif theirs.vni is None:
-                cause = because(Layer.ROUTE, Wrong.WITHOUT_VNI, f"{there}/vni", there, values=said)
-            else:
-                told = said | {"prefix": str(prefix)}
-                cause = because(
-                    Layer.ROUTE, Wrong.NOT_ADVERTISED, f"{there}/advertise", there, here[0].pointer, values=told
-                )
-            found.append((theirs.name != mine.name, len(found), cause))
-    return min(found, key=lambda f: f[:2])[2] if found else None
 
 
 def unlearnt(site: Site, lookup: RouteLookup) -> Cause | None:

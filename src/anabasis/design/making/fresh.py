@@ -100,7 +100,14 @@ def _may_own(kind: Kind, owner: Tree, at: str) -> bool:
         return "design" in kind.owners
     if len(steps) == 2 and steps[0] == "devices":
         return str(owner.get("kind")) in kind.owners
-    inside = {"ports": "port", "lags": "port", "vrfs": "vrf", "dhcp": "dhcp", "filters": "filter"}.get(steps[-2], "")
+    inside = {
+        "ports": "port",
+        "lags": "port",
+        "vrfs": "vrf",
+        "dhcp": "dhcp",
+        "filters": "filter",
+        "mac_vrfs": "mac-vrf",
+    }.get(steps[-2], "")
     inside = "ospf" if steps[-1] == "ospf" else inside
     interface = steps[-2] in ("ports", "lags", "subinterfaces", "vlan_interfaces", "loopbacks")
     return inside in kind.owners or ("interface" in kind.owners and interface)
@@ -384,6 +391,27 @@ def _remote_access(raw: Tree, owner: Tree, at: str) -> Tree:
     return said | _zone_of_tunnels(owner)
 
 
+def _mac_vrf(raw: Tree, owner: Tree, at: str) -> Tree:
+    """Name a tenant's VLANs as the box's other instances do; the source is its loopback."""
+    known = [m for d in raw.get("devices", []) for m in d.get("mac_vrfs", [])]
+    loopbacks = _names(owner, "loopbacks")
+    source = next((m["source"] for m in owner.get("mac_vrfs", [])), next(iter(loopbacks), ""))
+    target = f"65000:{10 * (len({m['name'] for m in known}) + 1)}"
+    said = {"vlans": [], "import": [target], "export": [target], "source": source}
+    return {"name": _free(_names(owner, "mac_vrfs"), "tenant"), **said}
+
+
+def _stretched(raw: Tree, owner: Tree, at: str) -> Tree:
+    """Stretch a VLAN of the box that is not yet; by the VNI that other boxes have for it, else a free one."""
+    device = raw["devices"][int(at.split("/")[2])] if at.count("/") > 1 else {}
+    held = {s["vlan"] for m in device.get("mac_vrfs", []) for s in m.get("vlans", [])}
+    gateways = [i["vlan"] for i in device.get("vlan_interfaces", [])]
+    known = [s for d in raw.get("devices", []) for m in d.get("mac_vrfs", []) for s in m.get("vlans", [])]
+    vlan = next((v for v in (*gateways, *(x["id"] for x in raw.get("vlans", []))) if v not in held), 1)
+    vni = next((s["vni"] for s in known if s["vlan"] == vlan), max((s["vni"] for s in known), default=10_000) + 1)
+    return {"vlan": vlan, "vni": vni, **({"irb": vlan} if vlan in gateways else {})}
+
+
 BRIDGING = ("switch", "router", "firewall")
 KINDS: dict[str, Kind] = {
     "vlan": Kind("VLAN", "vlans", ("design",), _vlan, "Vlan"),
@@ -412,6 +440,8 @@ KINDS: dict[str, Kind] = {
     "filter-entry": Kind("Filter entry", "entries", ("filter",), _filter_entry, "FilterEntry"),
     "tunnel": Kind("Tunnel", "tunnels", BRIDGING, _tunnel, "Tunnel"),
     "remote-access": Kind("Remote access", "remote_access", BRIDGING, _remote_access, "RemoteAccess"),
+    "mac-vrf": Kind("MAC-VRF", "mac_vrfs", ("switch",), _mac_vrf, "MacVrf"),
+    "stretched": Kind("VLAN on the overlay", "vlans", ("mac-vrf",), _stretched, "Stretched"),
     "answers": Kind("Answers", "answers", BRIDGING, _named("ping-only", "answers", services=["ping"]), "Answers"),
     "lease": Kind("DHCP", "dhcp", BRIDGING, _lease, "Dhcp"),
     "reservation": Kind("Reservation", "reservations", ("dhcp",), _reservation, "Reservation"),

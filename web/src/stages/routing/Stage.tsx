@@ -99,6 +99,7 @@ export function RoutingStage(props: StageProps) {
             ["tunnel", "tunnel"],
             ["remote-access", "dial-in"],
             ["filter", "filter"],
+            ...(device.kind === "switch" ? [["mac-vrf", "MAC-VRF"]] : []),
           ].map(([kind = "", label = ""]) => (
             <MakeButton key={kind} {...props} kind={kind} at={device.pointer} owner={device.kind} label={label} className="btn btn-ghost btn-xs" />
           ))}
