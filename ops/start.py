@@ -23,7 +23,7 @@ sys.path.insert(0, str(ROOT))
 
 from ops.cluster import USER, Cluster, state_folder  # noqa: E402
 
-DEMOS = ("tidewrack", "tidewrack-first-day", "tidewrack-bay")
+DEMOS = ("tidewrack", "tidewrack-first-day", "tidewrack-bay", "tidewrack-exhibition")
 LOOK_S = 1.0
 """How often it is looked whether the database still runs."""
 

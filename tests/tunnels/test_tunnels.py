@@ -77,7 +77,7 @@ def test_two_quays_are_one() -> None:
     assert passes(climb, "east", "west")
     assert passes(climb, "west", "east")
     steps = climb.walk("east", "west", "tcp/443").steps
-    assert any(s.kind == "cable" and s.tunnel for s in steps)
+    assert any(s.kind == "cable" and s.over == "tunnel" for s in steps)
     assert [s.entry for s in steps if s.kind == "filter"] == ["bay"]
     assert found(climb, "tunnel-down") == []
 

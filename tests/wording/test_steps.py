@@ -49,7 +49,7 @@ STEPS: list[tuple[TraceStep, str, str, str, str]] = [
     (Permits("permit", "g", "", None, ("in", "in")), "rule", "rule", "no rule matches in to in", "default"),
     (MeetsFilter("filter", "r", "", "sieve 2", False, ("r:filter:sieve", "there", "there")), "rule", "rule", "entry 'sieve 2' lets it pass", "sieve 2"),
     (MeetsFilter("filter", "r", "", "bay", True, ("r:tunnel:bay", "there", "there")), "rule", "rule", "r: bay carries it", "bay"),
-    (OverCable("cable", "s", "", "a:bay", "s:bay", True), "cable", "link", "over the tunnel from a:bay", "s:bay"),
+    (OverCable("cable", "s", "", "a:bay", "s:bay", "tunnel"), "cable", "link", "over the tunnel from a:bay", "s:bay"),
     (KnowsSession("session", "g", ""), "rule", "rule", "knows the session", "session"),
     (Arrives("arrives", "s", "", "delivered", "in-segment", "10.0.0.2", "lab"), "delivered", "link", "10.0.0.2 in lab receives it", "delivered"),
     (Arrives("arrives", "g", "", "answered", "own-address", "10.0.0.1", "x.1"), "answers", "answers", "g answers on 10.0.0.1 (x.1)", "answered"),

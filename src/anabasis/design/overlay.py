@@ -11,12 +11,10 @@ from dataclasses import dataclass
 from anabasis.design.devices import BridgingBox, Switch
 from anabasis.design.document import Design
 from anabasis.design.notation import pointer
-from anabasis.design.ports import OverlayPort, VirtualPort
+from anabasis.design.ports import OverlayPort, TablePort, VirtualPort
 from anabasis.design.routes import Vrf
 from anabasis.design.tenants import MacVrf, Stretched
-
-VNI_FORM = 4096
-"""The form of a frame on the overlay is its VNI, counted from here: no tag of IEEE 802.1Q is as high."""
+from anabasis.facts import VNI_FORM
 
 
 @dataclass(frozen=True)
@@ -97,7 +95,7 @@ def overlay_ends(design: Design) -> dict[str, list[OverlayEnd]]:
                     if hears(mine, theirs) or hears(theirs, mine):
                         far = two.device, routed_name(theirs.name, one.device, mine.name)
                         name = routed_name(mine.name, two.device, theirs.name)
-                        port = VirtualPort.model_construct(name=name, mode="routed", vrf=mine.name)
+                        port = TablePort.model_construct(name=name, mode="routed", vrf=mine.name)
                         out[one.device].append(OverlayEnd(port, at, far))
     return out
 

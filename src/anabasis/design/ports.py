@@ -137,6 +137,10 @@ class OverlayPort(VirtualPort):
     """The port of a box towards another on an overlay: what came in by one leaves by none (split horizon, RFC 7432 section 8.3 and RFC 8365)."""
 
 
+class TablePort(VirtualPort):
+    """The port by which a VRF leads to one of another box on an overlay."""
+
+
 class AirPort(Port):
     """The port that the bridge of an access point has for a wireless network, or for one client of it."""
 

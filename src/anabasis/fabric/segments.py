@@ -16,7 +16,7 @@ from scipy.sparse.csgraph import connected_components
 
 from anabasis.design.devices import Outside
 from anabasis.design.notation import Address, Network, parse_interface, parse_prefix, pointer
-from anabasis.design.ports import VirtualPort
+from anabasis.design.ports import TablePort, VirtualPort
 from anabasis.design.references import port_names
 from anabasis.design.vlans import Vlan
 from anabasis.fabric.flow import Attachment, Fabric, Wire
@@ -306,7 +306,7 @@ def _segment(
             name += "@" + _place(attachments, nodes)
         where = pointer("vlans", plan[ids[0]][0]) if ids[0] in plan else attachments[0].pointer if attachments else ""
     else:
-        labels = sorted(f"{t.box}:{t.name}" for t in attachments)
+        labels = sorted(_called(t) for t in attachments)
         known = sorted(plan[v][1].name for v in beside if v in plan)
         kind = "transit" if all(t.kind in ("interface", "outside") for t in attachments) else "line"
         alone = next((t for t in attachments if isinstance(t.settings, VirtualPort) and t.settings.alone), None)
@@ -331,6 +331,12 @@ def _segment(
         where,
         _labels(attachments, fabric),
     )
+
+
+def _called(attachment: Attachment) -> str:
+    """Return what names a link by an end of it: the port, or of an overlay the box and its table."""
+    table = isinstance(attachment.settings, TablePort)
+    return f"{attachment.box} {attachment.settings.vrf}" if table and attachment.settings else attachment.label
 
 
 def _only_routers(attachments: list[Attachment], fabric: Fabric) -> bool:

@@ -7,6 +7,7 @@ from anabasis.facts.findings import Detail, Details, Says, Unlike, detail
 from anabasis.facts.judgements import Flow, Ground, Shows
 from anabasis.facts.outcomes import ChangeKind, Decides, Elsewhere, Judgement, Passes, Tone, Why
 from anabasis.facts.steps import (
+    VNI_FORM,
     Arrives,
     Changed,
     FollowsRoute,
@@ -30,6 +31,7 @@ from anabasis.facts.steps import (
 )
 
 __all__ = [
+    "VNI_FORM",
     "Arrives",
     "Cause",
     "ChangeKind",

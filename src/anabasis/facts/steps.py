@@ -38,17 +38,20 @@ class Sends:
     """Nothing names the gateway: it is the only one there."""
 
 
+VNI_FORM = 4096
+"""The form of a frame on an overlay is its VNI, counted from here: no tag of IEEE 802.1Q is as high."""
+
+
 @dataclass(frozen=True)
 class OverCable:
-    """The frame comes over a cable."""
+    """The frame, or the packet, comes over a cable, or over what stands for one."""
 
     kind: Literal["cable"]
     device: str
     pointer: str
     near: str
     far: str
-    tunnel: bool = False
-    """It is no cable but a tunnel."""
+    over: Literal["cable", "tunnel", "overlay"] = "cable"
 
 
 @dataclass(frozen=True)
@@ -64,6 +67,8 @@ class TakesFrame:
     vlan: int | None
     """None = the box knows no VLANs, or the port is inline."""
     inline: bool = False
+    vni: int | None = None
+    """On an overlay, in place of a tag."""
 
 
 @dataclass(frozen=True)
@@ -129,7 +134,7 @@ class FollowsRoute:
     device: str
     pointer: str
     to: str
-    leads: Literal["nowhere", "to-vrf", "behind", "on-link", "to-hop"]
+    leads: Literal["nowhere", "to-vrf", "behind", "on-link", "into", "to-hop"]
     interface: str = ""
     vrf: str = ""
     """The VRF it leads to."""

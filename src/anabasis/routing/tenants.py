@@ -9,7 +9,7 @@ from ipaddress import ip_network
 
 from anabasis.design import Design
 from anabasis.design.devices import BridgingBox
-from anabasis.design.notation import Network, parse_prefix
+from anabasis.design.notation import Address, Network, parse_prefix
 from anabasis.design.overlay import Side, hears, routed_name, sides, stretched
 from anabasis.design.routes import Vrf
 from anabasis.fabric import Segments
@@ -114,10 +114,17 @@ def _heard(
             cause = None
             if interface is not None and interface.cause is not None:
                 cause = because(Layer.LINK, Wrong.INTERFACE_DOWN, at, under=interface.cause, interface=interface.name)
+            via = _source(two, by_name) if not itself else None
             goes = (name, theirs.name if itself else None, False, trust, 0, cause, at)
             for x in told[two.device, theirs.name]:
                 if x.how == "prefix" or not itself:
-                    yield TableRoute(one.device, mine.name, x.to, "overlay", None, None, *goes, learnt=x.how)
+                    yield TableRoute(one.device, mine.name, x.to, "overlay", via, None, *goes, learnt=x.how)
+
+
+def _source(side: Side, by_name: Mapping[tuple[str, str], L3Interface]) -> Address | None:
+    """Return the next hop that a box tells for its routes: its source (RFC 9136 section 3.1)."""
+    held = by_name.get((side.device, side.source))
+    return next((a.ip for a in held.addresses), None) if held is not None else None
 
 
 def _hosts(

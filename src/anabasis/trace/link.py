@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Literal
 
 from anabasis.design.pointers import device_at
+from anabasis.design.ports import OverlayPort, TablePort
 from anabasis.fabric import Attachment, LinkPort, why_apart
-from anabasis.facts import Arrives, Cause, Layer, OverCable, SendsFrame, TakesFrame, Values, Wrong, because
+from anabasis.facts import VNI_FORM, Arrives, Cause, Layer, OverCable, SendsFrame, TakesFrame, Values, Wrong, because
 from anabasis.routing import L3Interface
 from anabasis.site import Place, Site
 from anabasis.trace.lowest_cause import no_place
@@ -122,11 +124,18 @@ def blocked(site: Site, trip: Trip, start: Attachment, goal: Attachment) -> None
 
 def _take(trip: Trip, port: LinkPort, tag: int | None, vlan: int | None) -> None:
     inline = not port.bridges and port.mode == "inline"
-    trip.note(TakesFrame("frame-in", port.device, port.pointer, port.label, tag, vlan, inline))
+    vni = tag - VNI_FORM if tag is not None and tag > VNI_FORM else None
+    tag = tag if vni is None else None
+    trip.note(TakesFrame("frame-in", port.device, port.pointer, port.label, tag, vlan, inline, vni))
 
 
 def _over_cable(site: Site, trip: Trip, port: LinkPort) -> None:
     """Write down the cable by which a frame comes to a port, where there is one."""
     laid = next((m.cable for m in port.members if m.up and m.cable), None)
     if laid and port.peer:
-        trip.note(OverCable("cable", port.device, laid, site.fabric.ports[port.peer].label, port.label, port.virtual))
+        near = site.fabric.ports[port.peer]
+        over: Literal["cable", "tunnel", "overlay"] = "tunnel" if port.virtual else "cable"
+        ends = near.label, port.label
+        if isinstance(port.settings, OverlayPort | TablePort):
+            over, ends = "overlay", (near.box, port.box)
+        trip.note(OverCable("cable", port.device, laid, *ends, over))

@@ -56,6 +56,8 @@ def lowest(site: Site, trip: Trip) -> Cause | None:
 
 def _strayed(site: Site, trip: Trip) -> bool:
     """Tell whether a firewall stopped a packet that should never have come by it: it was on its way to an outside, and its goal is not there."""
+    if any(has_tenants(site, k.device) and k.vrf != "main" for k in trip.lookups):
+        return False  # tenants meet past the firewall, and nowhere else
     target, last = trip.target.group, trip.lookups[-1] if trip.lookups else None
     if target is None or target.behind or last is None or last.route is None:
         return False
@@ -99,7 +101,7 @@ def _should_know(site: Site, lookup: RouteLookup) -> Cause | None:
     address, device = lookup.destination, lookup.device
     if _leads(site, device, lookup.vrf, address):
         return None
-    told = not_told(site, lookup)
+    told = not_told(site, lookup) if lookup.route is None else None
     if told is not None:
         return told
     own = [i for i in site.net.of_device[device] if i.up]

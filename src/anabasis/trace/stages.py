@@ -305,12 +305,14 @@ def choose_route(site: Site, trip: Trip, p: Passage, vrf: str) -> TableRoute | N
         cause = because(Layer.GATEWAY, Wrong.ROUTING_OFF, f"{site.item_of(p.device)}/routing", values=values)
         trip.stop(cause, p.device, "route")
         return None
-    trip.note(followed(route, p.device, len(equal)))
+    egress = site.net.by_name.get((p.device, route.interface or ""))
+    into = egress is not None and egress.kind in ("tunnel", "overlay") and route.origin != "connected"
+    trip.note(followed(route, p.device, len(equal), into))
     return route
 
 
-def followed(route: TableRoute, device: str, equal: int) -> FollowsRoute:
-    """Return the step of following a route."""
+def followed(route: TableRoute, device: str, equal: int, into: bool) -> FollowsRoute:
+    """Return the step of following a route; `into`: into a tunnel, or to another table on an overlay."""
     at, to = route.pointer, str(route.to)
     if route.discard:
         return FollowsRoute("route", device, at, to, "nowhere")
@@ -318,6 +320,8 @@ def followed(route: TableRoute, device: str, equal: int) -> FollowsRoute:
         return FollowsRoute("route", device, at, to, "to-vrf", vrf=route.next_vrf)
     if route.origin == "behind":
         return FollowsRoute("route", device, at, to, "behind")
+    if route.hop is None and into:
+        return FollowsRoute("route", device, at, to, "into", route.interface or "", equal=equal)
     if route.hop is None:
         return FollowsRoute("route", device, at, to, "on-link", route.interface or "")
     via = str(route.via or route.hop)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from anabasis.design.notation import pointer
-from anabasis.design.ports import Lag, association
+from anabasis.design.ports import Lag, OverlayPort, TablePort, association
 from anabasis.design.references import port_names, ssid_names, unit_names
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, LinkPort, PhysicalPort, bridged_zone
 from anabasis.wording import say
@@ -74,7 +74,7 @@ class CableLine:
     carried: list[CarriedEnd]
     """What each of the two ends carries."""
     kind: str
-    """`data`, `inline` (an end of an inline pair), `wireless` (a client of an SSID), `tunnel` or `heartbeat`, whatever its state."""
+    """`data`, `inline` (an end of an inline pair), `wireless` (a client of an SSID), `tunnel`, `overlay` or `heartbeat`, whatever its state."""
     bundle: str | None
     """What a bundle is called at its ends, or None for a single cable."""
     state: str
@@ -130,7 +130,10 @@ def _lines(
     for spot, (member, _) in physical.items():
         if member.far and spot < member.far and member.far in physical:
             far = physical[member.far][0]
-            groups.setdefault((owner[spot].spot, owner[member.far].spot), []).append((member, far))
+            ends = owner[spot].spot, owner[member.far].spot
+            if isinstance(member.port, OverlayPort | TablePort):  # two boxes of an overlay are joined by one line, whatever goes over it
+                ends = (ends[0][0], ""), (ends[1][0], "")
+            groups.setdefault(ends, []).append((member, far))
     return [
         _line(fabric, owner[a[0].spot], owner[a[1].spot], pairs, conditions)
         for pairs in groups.values()
@@ -148,11 +151,13 @@ def _line(
     names = [a.line for a, _ in pairs]
     bundled = [p.settings.name for p in (one, two) if isinstance(p.settings, Lag)]
     state, reason = _state(fabric, one, two, pairs)
+    kind = _kind(fabric, one, two)
+    ports = [[_called(fabric, a) for a, _ in pairs], [_called(fabric, b) for _, b in pairs]]
     return CableLine(
         [one.box, two.box],
-        [[_called(fabric, a) for a, _ in pairs], [_called(fabric, b) for _, b in pairs]],
+        ports if kind != "overlay" else [[], []],
         [_carried(one), _carried(two)],
-        _kind(fabric, one, two),
+        kind,
         " — ".join(dict.fromkeys(bundled)) or None,
         state,
         reason,
@@ -165,7 +170,7 @@ def _line(
 def _kind(fabric: Fabric, one: LinkPort, two: LinkPort) -> str:
     for port in (one, two):
         if port.virtual:
-            return "tunnel"
+            return "overlay" if isinstance(port.settings, OverlayPort | TablePort) else "tunnel"
         if port.mode in ("heartbeat", "inline"):
             return port.mode
         if port.kind == "access-point" and port.settings.name not in port_names(fabric.devices[port.box]):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from anabasis.facts import Cause, Wrong
+from anabasis.facts.steps import VNI_FORM
 
 SAID: dict[Wrong, str] = {
     Wrong.BOX_FAILED: "{box} has failed",
@@ -162,4 +163,6 @@ def say(cause: Cause | None) -> str:
 
 def frames(form: int) -> str:
     """Return what frames of a form are called."""
+    if form > VNI_FORM:
+        return f"VNI {form - VNI_FORM}"
     return f"tag {form}" if form else "untagged frames"

@@ -59,8 +59,7 @@ def _said(step: TraceStep) -> tuple[str, str]:
         case Sends():
             return _sends(step), step.source
         case OverCable():
-            way = "tunnel" if step.tunnel else "cable"
-            return f"over the {way} from {step.near} to {step.far}", step.far
+            return f"over the {step.over} from {step.near} to {step.far}", step.far
         case TakesFrame():
             return _takes(step)
         case SendsFrame():
@@ -122,6 +121,7 @@ def _sends(step: Sends) -> str:
 
 def _takes(step: TakesFrame) -> tuple[str, str]:
     wire = "" if step.tag is None else f" with tag {step.tag}" if step.tag else " without a tag"
+    wire = wire if step.vni is None else f" with VNI {step.vni}"
     inside = f" into VLAN {step.vlan}" if step.vlan is not None else ""
     known = f"VLAN {step.vlan}" if step.vlan is not None else "inline" if step.inline else wire.strip() or "frame"
     return f"{step.port} takes the frame{wire}{inside}", known
@@ -137,6 +137,11 @@ def _follows(step: FollowsRoute) -> str:
             return f"{step.to} is {step.device}'s own"
         case "on-link":
             return f"{step.to} is on the link of {step.interface}"
-    several = f", one of {step.equal} equal-cost routes" if step.equal > 1 else ""
+        case "into":
+            return f"{step.to} goes into {step.interface}{_shared(step)}"
     through = f" (through {step.hop})" if step.hop != step.via else ""
-    return f"{step.to} goes to next hop {step.via}{through} by {step.interface}{several}"
+    return f"{step.to} goes to next hop {step.via}{through} by {step.interface}{_shared(step)}"
+
+
+def _shared(step: FollowsRoute) -> str:
+    return f", one of {step.equal} equal-cost routes" if step.equal > 1 else ""

@@ -173,8 +173,9 @@ const TONE: Record<string, string> = {
   heartbeat: "stroke-accent",
   wireless: "stroke-primary",
   tunnel: "stroke-secondary",
+  overlay: "stroke-secondary",
 };
-const DASH: Record<string, string> = { standby: "2 4", heartbeat: "7 3 1.500 3", blocked: "9 3", wireless: "6 4", tunnel: "14 5" };
+const DASH: Record<string, string> = { standby: "2 4", heartbeat: "7 3 1.500 3", blocked: "9 3", wireless: "6 4", tunnel: "14 5", overlay: "10 3 2 3" };
 
 interface LineProps {
   line: Line;
@@ -206,7 +207,7 @@ function LineMark({ line, zones, points, tooth, picked, onPick }: LineProps) {
         onKeyDown={(e) => e.key === "Enter" && onPick()}
       >
         <title>
-          {[`${line.ends[0]}:${line.ports[0]?.join(",")} — ${line.ends[1]}:${line.ports[1]?.join(",")}`, STATE_WORDS[line.state], line.reason]
+          {[[0, 1].map((k) => [line.ends[k], line.ports[k]?.join(",")].filter(Boolean).join(":")).join(" — "), STATE_WORDS[line.state], line.reason]
             .filter(Boolean)
             .join(" · ")}
         </title>

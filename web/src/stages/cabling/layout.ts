@@ -1,5 +1,5 @@
 import type { ELK, ElkNode } from "elkjs/lib/elk-api";
-import { beats, type Cabling, combSize, combsOf, depths, lineId, nodesOf, type Placed, runsAcross, TOOTH } from "./model";
+import { beats, type Cabling, combSize, combsOf, depths, isBeside, lineId, nodesOf, type Placed, runsAcross, TOOTH } from "./model";
 
 const OPTIONS = {
   "elk.algorithm": "layered",
@@ -74,7 +74,7 @@ export async function layOut(cabling: Cabling, told = false): Promise<Placed> {
   const across = runsAcross(cabling);
   const depth = depths(cabling);
   const tier = new Map(nodes.map((n) => [n.id, n.tier * 1000 + (depth.get(n.id) ?? 0)]));
-  const free = cabling.lines.filter((l) => l.kind !== "heartbeat" && !l.ends.some((e) => combed.has(e)));
+  const free = cabling.lines.filter((l) => !isBeside(l) && !l.ends.some((e) => combed.has(e)));
   const graph: ElkNode = {
     id: "site",
     layoutOptions: {

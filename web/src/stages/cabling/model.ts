@@ -91,7 +91,7 @@ export function runsAcross(cabling: Cabling): boolean {
 /** Boxes wide enough for their name and for the cables that end at them (tall enough, where the site runs across). */
 export function nodesOf(cabling: Cabling, combed: ReadonlySet<string> = new Set(), told = false): Node[] {
   const across = runsAcross(cabling);
-  const lines = cabling.lines.filter((l) => l.kind !== "heartbeat" && !l.ends.some((e) => combed.has(e)));
+  const lines = cabling.lines.filter((l) => !isBeside(l) && !l.ends.some((e) => combed.has(e)));
   return cabling.boxes
     .filter((b) => !combed.has(b.name))
     .map((box) => {
@@ -114,7 +114,7 @@ export function depths(cabling: Cabling): Map<string, number> {
   let rim = [...depth.keys()];
   while (rim.length > 0) {
     const next: string[] = [];
-    for (const line of cabling.lines)
+    for (const line of cabling.lines.filter((l) => l.kind !== "overlay"))
       for (const [a = "", b = ""] of [line.ends, [...line.ends].reverse()])
         if (rim.includes(a) && !depth.has(b)) {
           depth.set(b, (depth.get(a) ?? 0) + 1);
@@ -134,10 +134,15 @@ export interface Placed {
   height: number;
 }
 
-/** Heartbeats run between two boxes of one row (or column): straight from side to side, one beside the other. */
+/** Lines that lead between boxes of one kind beside what the drawing climbs by: no layer of it follows from them. */
+export function isBeside(line: Pick<Line, "kind">): boolean {
+  return line.kind === "heartbeat" || line.kind === "overlay";
+}
+
+/** Heartbeats, and what is joined by an overlay, run between two boxes of one row (or column): straight from side to side, one beside the other. */
 export function beats(cabling: Cabling, boxes: Placed["boxes"]): Placed["lines"] {
   const lines: Placed["lines"] = {};
-  for (const [k, line] of cabling.lines.filter((l) => l.kind === "heartbeat").entries()) {
+  for (const [k, line] of cabling.lines.filter(isBeside).entries()) {
     const [a, b] = line.ends.map((e) => boxes[e]);
     if (!a || !b) continue;
     const step = 11 + (k % 3) * 11;
@@ -180,11 +185,12 @@ export const STATE_WORDS: Record<string, string> = {
   heartbeat: "heartbeat",
   wireless: "in the air",
   tunnel: "tunnel",
+  overlay: "overlay",
 };
 
 /** What a line looks like: its state; what is up and no cable is drawn as what it is. */
 export function lookOf(line: Pick<Line, "kind" | "state">): string {
-  return ["wireless", "tunnel"].includes(line.kind) && line.state === "up" ? line.kind : line.state;
+  return ["wireless", "tunnel", "overlay"].includes(line.kind) && line.state === "up" ? line.kind : line.state;
 }
 
 export const BOX_KINDS = ["switch", "firewall", "router", "access-point", "outside", "endpoint", "hub"] as const;
