@@ -12,6 +12,7 @@ from anabasis.design import Loaded, Patch, apply, load_file
 from anabasis.design.making import (
     KINDS,
     BundlePorts,
+    CopyTenant,
     InlinePair,
     LittleSwitch,
     MakePair,
@@ -22,6 +23,7 @@ from anabasis.design.making import (
     NewThing,
     VlanList,
     bundle_ports,
+    copy_tenant,
     fresh,
     inline_pair,
     little_switch,
@@ -32,6 +34,7 @@ from anabasis.design.making import (
     new_host,
     new_ports,
     port_names_of,
+    unique_fields,
     vlan_list,
 )
 from anabasis.errors import InputRefused, UnknownPlace
@@ -274,3 +277,57 @@ def test_a_firewall_as_a_little_switch() -> None:
         little_switch(office, LittleSwitch("front", "2-3", "lab"))
     with pytest.raises(InputRefused, match="two ports"):
         little_switch(office, LittleSwitch("front", "3", "lab"))
+
+
+EXHIBITION = STARTS.parent / "tidewrack-exhibition.yaml"
+
+
+def test_another_tenant_shares_nothing_that_has_to_be_unique() -> None:
+    """Law: the copy's VLANs, subnets, VNIs, targets and distinguishers are its own; it works as the other does, and the two are apart."""
+    raw = load_file(EXHIBITION).raw
+    for tenant in ("shells", "kelp"):
+        wanted = CopyTenant(tenant)
+        fields = unique_fields(raw, wanted)
+        assert {f.kind for f in fields} == {"VLAN", "VLAN name", "subnet", "VNI", "target", "distinguisher"}
+        assert len({(f.kind, f.proposed) for f in fields}) == len(fields)
+        tree, design = apply(raw, copy_tenant(raw, wanted))
+        climb = Climb(design)
+        alike = {
+            "rd-twice",
+            "vni-twice",
+            "target-shared",
+            "subnet-overlap",
+            "address-twice",
+            "targets-apart",
+            "vnis-differ",
+            "irb-vrf",
+        }
+        assert not {g.code for f in climb.findings for g in (f, *f.folds)} & alike
+        stands = next(f.proposed for f in fields if f.kind == "VLAN name" and f.was.endswith("stands"))
+        number = next(v["id"] for v in tree["vlans"] if v["name"] == stands)
+        joined = next(s for s in climb.site.segments.all if s.name == stands)
+        assert {f"leaf-{side}:vlan{number}" for side in ("east", "west")} <= set(joined.labels)
+        assert [t["name"] for d in tree["devices"] for t in d.get("mac_vrfs", [])].count(f"{tenant}-2") == 2
+
+
+def test_a_tenant_that_would_be_alike_is_refused() -> None:
+    """One value that another tenant has, a subnet that overlaps, a name that is there: each with the place and one that is free."""
+    raw = load_file(EXHIBITION).raw
+    for values in (
+        {"VNI 5010": "5030"},
+        {"target 65000:10": "65000:30"},
+        {"subnet 10.50.10.0/24": "10.50.30.0/25"},
+        {"VLAN 10": "30"},
+    ):
+        with pytest.raises(InputRefused) as refused:
+            copy_tenant(raw, CopyTenant("shells", "mussels", values))
+        problem = refused.value.problems[0]
+        assert problem.pointer == f"/values/{next(iter(values))}"
+        assert problem.nearest
+    with pytest.raises(InputRefused):
+        copy_tenant(raw, CopyTenant("shells", "kelp"))
+    with pytest.raises(UnknownPlace):
+        copy_tenant(raw, CopyTenant("shels"))
+    own = unique_fields(raw, CopyTenant("shells", "mussels", {"VNI 5010": "7777"}))
+    assert ("VNI", "5010", "7777") in {(f.kind, f.was, f.proposed) for f in own}
+    assert ("VLAN name", "shells-store", "mussels-store") in {(f.kind, f.was, f.proposed) for f in own}

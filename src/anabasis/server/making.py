@@ -12,6 +12,7 @@ from anabasis.design.forms import FormField, forms
 from anabasis.design.making import (
     KINDS,
     BundlePorts,
+    CopyTenant,
     CopyThing,
     Fresh,
     InlinePair,
@@ -27,10 +28,12 @@ from anabasis.design.making import (
     PhoneAndDesk,
     RemovePorts,
     RenamePorts,
+    UniqueField,
     VlanList,
     WayOut,
     WayOutProposal,
     bundle_ports,
+    copy_tenant,
     copy_thing,
     fresh,
     inline_pair,
@@ -46,6 +49,7 @@ from anabasis.design.making import (
     phone_and_desk,
     remove_ports,
     rename_ports,
+    unique_fields,
     vlan_list,
     way_out,
     way_out_proposals,
@@ -110,6 +114,19 @@ def preview_copy(design_id: str, wanted: Annotated[CopyThing, Body()], state: Th
     """Work out the edit that adds a copy of a thing; nothing changes yet."""
     draft = state.store.draft(design_id)
     return preview_of(state, draft, copy_thing(draft.tree, wanted))
+
+
+@router.post("/tenant-fields")
+def fields_of_copy(design_id: str, wanted: Annotated[CopyTenant, Body()], state: TheState) -> list[UniqueField]:
+    """List what a copy of a tenant has to have of its own, with a value for each."""
+    return unique_fields(state.store.draft(design_id).tree, wanted)
+
+
+@router.post("/copy-tenant")
+def preview_tenant(design_id: str, wanted: Annotated[CopyTenant, Body()], state: TheState) -> Preview:
+    """Work out the edit that adds another tenant like one there is; nothing changes yet."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, copy_tenant(draft.tree, wanted))
 
 
 @router.post("/new-device")

@@ -33,29 +33,21 @@ def number_to_address(version: int, value: int) -> Address:
     return IPv4Address(value) if version == 4 else IPv6Address(value)
 
 
-def rerouted(one: Design, two: Design) -> set[str] | None:
-    """Return the devices whose static routes are not the same in two designs; None where more than routes and rules differs."""
+def rerouted(one: Design, two: Design, hears: bool = True) -> set[str] | None:
+    """Return the devices whose static routes are not the same in two designs; None where more than routes and rules differs.
+
+    `hears`: whether the rules let routers hear what they heard.
+    """
     if one.vlans != two.vlans or one.cables != two.cables or len(one.devices) != len(two.devices):
         return None
     moved = [(a, b) for a, b in zip(one.devices, two.devices, strict=True) if _without_rules(a) != _without_rules(b)]
     if on_overlay(one) and moved:
         return None  # what one table knows, others are told
-    if speaks(one) and (moved or _overhears(one, two)):
+    if speaks(one) and (moved or not hears):
         return None  # what one router knows, and what a filter lets through, others learn
     if any(_without_routes(a) != _without_routes(b) for a, b in moved):
         return None
     return {a.name for a, _ in moved}
-
-
-def _overhears(one: Design, two: Design) -> bool:
-    """Tell whether the rules of a firewall that stands in a link unseen differ."""
-    unseen = [
-        (a, b)
-        for a, b in zip(one.devices, two.devices, strict=True)
-        if isinstance(a, Firewall) and any(z.kind != "routed" for z in a.zones)
-    ]
-    sets = (one.addresses, one.services) != (two.addresses, two.services)
-    return any(a is not b and (sets or a != b) for a, b in unseen) or (bool(unseen) and sets)
 
 
 def _without_rules(device: Device) -> Device:
@@ -240,7 +232,8 @@ def bare_site(
         design, (before.design, before.policies) if before is not None else None, conditions.tunnels
     )
     if before is not None and before.conditions == conditions and policies.claims == before.policies.claims:
-        moved = rerouted(design, before.design)
+        domain = before.net.ospf
+        moved = rerouted(design, before.design, domain is None or domain.hears_as(hellos_through(policies)))
         if moved is not None:
             return _on(before, design, policies, moved)
     segments = compute_segments(fabric or build_fabric(design, conditions))

@@ -131,7 +131,9 @@ def _lines(
         if member.far and spot < member.far and member.far in physical:
             far = physical[member.far][0]
             ends = owner[spot].spot, owner[member.far].spot
-            if isinstance(member.port, OverlayPort | TablePort):  # two boxes of an overlay are joined by one line, whatever goes over it
+            if isinstance(
+                member.port, OverlayPort | TablePort
+            ):  # two boxes of an overlay are joined by one line, whatever goes over it
                 ends = (ends[0][0], ""), (ends[1][0], "")
             groups.setdefault(ends, []).append((member, far))
     return [

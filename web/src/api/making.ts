@@ -45,6 +45,7 @@ export type Wanted =
   | { action: "rename-ports"; body: Schemas["RenamePorts"] }
   | { action: "remove-ports"; body: Schemas["RemovePorts"] }
   | { action: "copy-thing"; body: Schemas["CopyThing"] }
+  | { action: "copy-tenant"; body: Schemas["CopyTenant"] }
   | { action: "vlan-list"; body: Schemas["VlanList"] }
   | { action: "way-out"; body: Schemas["WayOut"] }
   | { action: "make-pair"; body: Schemas["MakePair"] };
@@ -80,6 +81,8 @@ async function asked(id: string, wanted: Wanted) {
       return http.POST("/api/designs/{design_id}/draft/remove-ports", { params, body: wanted.body });
     case "copy-thing":
       return http.POST("/api/designs/{design_id}/draft/copy-thing", { params, body: wanted.body });
+    case "copy-tenant":
+      return http.POST("/api/designs/{design_id}/draft/copy-tenant", { params, body: wanted.body });
     case "vlan-list":
       return http.POST("/api/designs/{design_id}/draft/vlan-list", { params, body: wanted.body });
     case "way-out":
@@ -96,6 +99,12 @@ export function useMakePreview(id: string, wanted: Wanted | null) {
   const rested = JSON.parse(settled) as Wanted | null;
   const found = usePart(id, ["making", rested], () => asked(id, rested ?? { action: "new-ports", body: { device: "", ports: "" } }), rested !== null);
   return settled === now ? found : ({ ...found, isPlaceholderData: true, isError: false } as typeof found);
+}
+
+/** What a copy of a tenant has to have of its own; null = nobody asks. */
+export function useTenantFields(id: string, wanted: Schemas["CopyTenant"] | null) {
+  const body = wanted ?? { tenant: "", name: "", values: {} };
+  return usePart(id, ["tenant-fields", wanted], () => http.POST("/api/designs/{design_id}/draft/tenant-fields", { params: path(id), body }), wanted !== null);
 }
 
 /** The edit as it was worked out for what is typed now; null while it is on its way, refused, or that of what was typed before. */

@@ -888,6 +888,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/draft/tenant-fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fields Of Copy
+         * @description List what a copy of a tenant has to have of its own, with a value for each.
+         */
+        post: operations["fields_of_copy_api_designs__design_id__draft_tenant_fields_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/copy-tenant": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Tenant
+         * @description Work out the edit that adds another tenant like one there is; nothing changes yet.
+         */
+        post: operations["preview_tenant_api_designs__design_id__draft_copy_tenant_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/draft/new-device": {
         parameters: {
             query?: never;
@@ -2465,6 +2505,23 @@ export interface components {
             port: string;
             /** Targets */
             targets: string;
+        };
+        /**
+         * CopyTenant
+         * @description What a person asks for.
+         */
+        CopyTenant: {
+            /** Tenant */
+            tenant: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Values */
+            values?: {
+                [key: string]: string;
+            };
         };
         /**
          * CopyThing
@@ -4717,6 +4774,21 @@ export interface components {
             left_out: components["schemas"]["LeftOut"][];
         };
         /**
+         * UniqueField
+         * @description One value that two tenants may not share.
+         */
+        UniqueField: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "VLAN" | "VLAN name" | "subnet" | "VNI" | "target" | "distinguisher";
+            /** Was */
+            was: string;
+            /** Proposed */
+            proposed: string;
+        };
+        /**
          * UnitStand
          * @description One unit.
          */
@@ -6481,6 +6553,76 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CopyThing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fields_of_copy_api_designs__design_id__draft_tenant_fields_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyTenant"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UniqueField"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_tenant_api_designs__design_id__draft_copy_tenant_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyTenant"];
             };
         };
         responses: {

@@ -31,12 +31,14 @@ from anabasis.design.making.on_ports import (
 )
 from anabasis.design.making.pairs import MadePair, MakePair, make_pair
 from anabasis.design.making.patterns import port_names_of
+from anabasis.design.making.tenants import CopyTenant, UniqueField, copy_tenant, unique_fields
 from anabasis.design.making.vlan_list import VlanList, vlan_list
 from anabasis.design.making.way_out import WayOut, WayOutProposal, way_out, way_out_proposals
 
 __all__ = [
     "KINDS",
     "BundlePorts",
+    "CopyTenant",
     "CopyThing",
     "Fresh",
     "InlinePair",
@@ -53,10 +55,12 @@ __all__ = [
     "PhoneAndDesk",
     "RemovePorts",
     "RenamePorts",
+    "UniqueField",
     "VlanList",
     "WayOut",
     "WayOutProposal",
     "bundle_ports",
+    "copy_tenant",
     "copy_thing",
     "fresh",
     "inline_pair",
@@ -73,6 +77,7 @@ __all__ = [
     "port_names_of",
     "remove_ports",
     "rename_ports",
+    "unique_fields",
     "vlan_list",
     "way_out",
     "way_out_proposals",

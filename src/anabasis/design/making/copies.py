@@ -49,22 +49,23 @@ def copy_thing(raw: Tree, wanted: CopyThing) -> Patch:
     made: Tree = copy.deepcopy(entries[int(last)])
     if "name" in made:
         made["name"] = _name(tree, device, made["name"], entries, key, wanted.name)
-    if key in NUMBERED:
-        kind, number = NUMBERED[key]
+    numbered = NUMBERED if "/mac_vrfs/" not in above else {"vlans": ("stretched", "vlan")}
+    if key in numbered:
+        kind, number = numbered[key]
         proposed = fresh(raw, kind, above.rpartition("/")[0]).value
         if not proposed.get(number):
             raise InputRefused(
                 [Problem(wanted.pointer, "no VLAN is left that a copy could be of", allowed="a VLAN first")]
             )
         made[number] = proposed[number]
-        for said in ("subnets", "addresses"):
+        for said in ("subnets", "addresses", "vni", "irb"):
             if said in made:
-                made[said] = proposed.get(said, [])
+                made[said] = proposed.get(said, [] if said in ("subnets", "addresses") else None)
     for unit in made.get("units", []):
         unit["name"] = _name(tree, device, unit["name"], made["units"], "devices", "")
     at = len(entries) if key == "devices" else int(last) + 1
     entries.insert(at, made)
-    if key not in NUMBERED:
+    if key not in numbered:
         for holder in _interfaces(made):
             moved = [next_address(tree, str(ip_interface(a).network)) for a in holder["addresses"]]
             holder["addresses"] = [a for a in moved if a]

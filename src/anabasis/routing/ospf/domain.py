@@ -10,7 +10,7 @@ from typing import Literal, TypeVar
 
 from anabasis.design.notation import Address, Network, parse_area, pointer
 from anabasis.design.routes import Ospf as Settings
-from anabasis.fabric import Segments
+from anabasis.fabric import Crossing, Segments
 from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.once import once
 from anabasis.routing.interfaces import L3Interface
@@ -89,6 +89,8 @@ class Ospf:
     ) -> None:
         """`known`: what tables hold without it. `forced`: interface -> another that is its neighbour whatever speaks against it, and says what it says."""
         self._inputs = segments, interfaces, known, hellos
+        self.asked: dict[tuple[Crossing, Address, Address], Cause | None] = {}
+        """What was asked of filters on the way between routers, and what they said."""
         self._segments, self._known = segments, known
         self._forced = dict(forced or {})
         self.speakers = _as_told(speakers_of(segments, interfaces), self._forced)
@@ -118,11 +120,22 @@ class Ospf:
             if self._forced.get(one.key) == two.key or self._forced.get(two.key) == one.key:
                 yield one, two
                 continue
-            cause = unlike(self._segments, one, two, version, hellos)
+            cause = unlike(self._segments, one, two, version, self._noting(hellos))
             if cause is None:
                 yield one, two
             elif meant(self._segments, one, two, cause):
                 self.unlike.append(Unlike(one, two, version, cause))
+
+    def _noting(self, hellos: Hellos) -> Hellos:
+        def ask(crossing: Crossing, source: Address, target: Address) -> Cause | None:
+            self.asked[crossing, source, target] = answer = hellos(crossing, source, target)
+            return answer
+
+        return ask
+
+    def hears_as(self, hellos: Hellos) -> bool:
+        """Tell whether filters on the way between routers still say what they said: then rules alone have changed, and nothing of this."""
+        return all(hellos(*question) == answer for question, answer in self.asked.items())
 
     @once
     def learnt(self) -> dict[Router, list[Learnt]]:

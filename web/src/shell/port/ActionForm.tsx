@@ -49,12 +49,14 @@ interface LineProps {
   value: string;
   onChange: (text: string) => void;
   placeholder?: string;
+  /** The label stands above, where it is long. */
+  stacked?: boolean;
 }
 
 /** One labelled line of typing. */
-export function Line({ label, value, onChange, placeholder = "" }: LineProps) {
+export function Line({ label, value, onChange, placeholder = "", stacked = false }: LineProps) {
   return (
-    <label className="grid grid-cols-[5.500rem_1fr] items-center gap-2">
+    <label className={`grid items-center ${stacked ? "grid-cols-2 gap-1" : "grid-cols-[5.500rem_1fr] gap-2"}`}>
       <span className="muted text-[12px]">{label}</span>
       <input
         className="hair bg-base-100 h-7 min-w-0 rounded border px-2 font-mono text-[12px]"

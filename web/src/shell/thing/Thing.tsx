@@ -14,6 +14,7 @@ import { Findings } from "../Findings";
 import { Probe } from "../Probe";
 import { plugPlace, portPlace, tagsOf, takesVlans } from "../probe";
 import { Remove } from "../Remove";
+import { CopyTenant } from "./CopyTenant";
 import { CopyThing } from "./CopyThing";
 import { Inside } from "./Inside";
 import { MakeDialog } from "./MakeDialog";
@@ -102,7 +103,12 @@ export function Thing({ design, at, go, select, change, onClose }: Props) {
       )}
       <Links title="Depends on" links={thing.depends_on} select={select} none="Nothing." />
       <Links title="Needed by" links={thing.needed_by} select={select} none="Nothing; it can go." />
-      {thing.model && /\/\d+$/.test(thing.pointer) && <CopyThing key={`copy ${thing.pointer}`} design={design} thing={thing} change={change} />}
+      {thing.model === "MacVrf" && thing.title && (
+        <CopyTenant key={`copy ${thing.pointer}`} design={design} tenant={(thing.value as { name: string }).name} change={change} />
+      )}
+      {thing.model && thing.model !== "MacVrf" && /\/\d+$/.test(thing.pointer) && (
+        <CopyThing key={`copy ${thing.pointer}`} design={design} thing={thing} change={change} />
+      )}
       {/\/\d+$/.test(thing.pointer) && <Remove design={design} thing={thing} change={change} select={select} />}
       {making?.kind === "ports" && <PortsDialog design={design} device={thing.title} change={change} onClose={() => setMaking(null)} />}
       {making && "at" in making && (
