@@ -234,6 +234,7 @@ LAYERS = (
     "nat",
     "rule",
     "standby",
+    "name",
 )
 """From the cable up, as faults are sorted."""
 LEVEL = {layer: k for k, layer in enumerate(LAYERS)} | {"isolation": LAYERS.index("vlan")}

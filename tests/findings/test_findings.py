@@ -290,6 +290,7 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
         ],
         False,
     ),
+    ("host-names", [put("/devices/13/dns", ["10.64.110.40"])], False),
     ("lease-names", [put(f"{GATE}/dhcp/0/dns", ["10.64.110.20"], "replace")], False),
     ("limit-passed", [put(f"{GATE}/limits", {"rules": 3})], False),
     ("lease-gatewayless", [{"op": "remove", "path": f"{GATE}/dhcp/0/gateway"}], True),

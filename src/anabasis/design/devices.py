@@ -173,6 +173,9 @@ class Endpoint(Box):
         default=None, description="Its own setting, one a family; none = it has no gateway; left out = what it learns."
     )
     hardware: HardwareText | None = Field(default=None, description="Its hardware address; reservations match it.")
+    dns: list[AddressText] = Field(
+        default_factory=list, description="The name servers it was told of by hand; a lease tells it of others."
+    )
 
 
 class Outside(Box):

@@ -148,6 +148,10 @@ class Dhcp(Part):
     mode: Literal["server", "relay", "yield", "off"] = "server"
     ranges: list[SpanText] = Field(default_factory=list)
     exclude: list[SpanText] = Field(default_factory=list)
+    probes: bool = Field(
+        default=True,
+        description="Whether it asks, before it offers an address, if somebody has it (RFC 2131 section 3.1).",
+    )
     reservations: list[Reservation] = Field(default_factory=list)
     gateway: AddressText | None = None
     dns: list[AddressText] = Field(default_factory=list)

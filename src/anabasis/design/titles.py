@@ -103,6 +103,7 @@ TITLES: dict[str, Title] = {
     "dhcp": Title("DHCP"),
     "Endpoint.dhcp": Title("Asks for a lease"),
     "gateway": Title("Gateway", "One a family, or none; left out = what it learns.", example="10.64.110.1"),
+    "Endpoint.dns": Title("Name servers", "Those it was told of by hand."),
     "Dhcp.gateway": Title("Gateway handed out"),
     "hardware": Title("Hardware address", example="02:00:5e:00:00:01"),
     "routing": Title("Routes", "A switch that routes is a multilayer switch."),
@@ -216,6 +217,7 @@ TITLES: dict[str, Title] = {
     "boot_server": Title("Boot server"),
     "boot_file": Title("Boot file"),
     "options": Title("Further options", "By number."),
+    "probes": Title("Asks before it offers"),
     "lease_s": Title("Lease", unit="s"),
     "servers": Title("Servers asked", "By a relay.", example="10.64.130.20"),
     # policy

@@ -27,6 +27,7 @@ class Layer(StrEnum):
     NEIGHBOUR = "neighbour"
     TUNNEL = "tunnel"
     UNDERLAY = "underlay"
+    NAME = "name"
 
 
 @unique
@@ -158,6 +159,10 @@ class Wrong(StrEnum):
     TUNNEL_ITSELF = "tunnel-itself"
     TUNNEL_UNASKED = "tunnel-unasked"
     TUNNEL_SELECTORS = "tunnel-selectors"
+    # name
+    NAME_UNKNOWN = "name-unknown"
+    NAME_NOBODY = "name-nobody"
+    NAME_LOST = "name-lost"
     # underlay, and what stands on it
     OVERLAY_DOWN = "overlay-down"
     UNDERLAY_LOST = "underlay-lost"

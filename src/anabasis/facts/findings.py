@@ -109,6 +109,7 @@ class Says(Enum):
     LEASE_YIELDS = ("lease-yields", "")
     LEASE_NAMES_NOBODY = ("lease-names", "nobody")
     LEASE_NAMES = ("lease-names", "")
+    HOST_NAMES = ("host-names", "")
     LEASE_GATEWAYLESS = ("lease-gatewayless", "")
     LEASE_HOLDS_HOST = ("lease-holds-host", "")
     LEASE_OFF = ("lease-off", "")

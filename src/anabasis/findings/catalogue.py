@@ -404,6 +404,7 @@ CATALOGUE = {
             "routing",
             "A DHCP server that yields stands beside another: it is quiet only while it hears that one.",
         ),
+        Kind("host-names", "risks", "reach", "A host was told of name servers by hand, and none of them answers it."),
         Kind("lease-names", "risks", "routing", "A DHCP server hands out a name server that its clients do not reach."),
         Kind(
             "limit-passed",
@@ -611,6 +612,7 @@ HEIGHTS: dict[Layer, float] = {
     Layer.TUNNEL: 3.5,
     Layer.RETURN: 3,
     Layer.ANSWERS: 4,
+    Layer.NAME: 9,
     Layer.ZONE: 5,
     Layer.NAT: 6,
     Layer.RULE: 7,

@@ -11,6 +11,7 @@ from anabasis.facts import Says
 from anabasis.findings.catalogue import Finding, finding
 from anabasis.leases import relay_problem
 from anabasis.policy import LeaseServer, lease_servers
+from anabasis.probe import name_test
 from anabasis.routing import L3Interface, misaddressed
 from anabasis.site import Site, find_place, host_place
 from anabasis.trace import walk
@@ -42,6 +43,7 @@ def check(site: Site) -> Iterator[Finding]:
     yield from _gatewayless(site, servers)
     yield from _yielding(site, servers)
     yield from _names(site, servers)
+    yield from _told_by_hand(site)
     yield from _held(site, servers)
     yield from _unserved(site)
 
@@ -88,6 +90,17 @@ def _names(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:
                 yield finding(
                     Says.LEASE_NAMES, place, *went.cause.pointers, cause=went.cause, server=server.label, address=text
                 )
+
+
+def _told_by_hand(site: Site) -> Iterator[Finding]:
+    """Hosts whose own name servers do not answer them."""
+    for d, device in enumerate(site.design.devices):
+        if not isinstance(device, Endpoint) or not device.dns:
+            continue
+        own = [host_place(site, g) for g in site.net.hosts if g.endpoint == device.name and g.subnet.version == 4]
+        test = name_test(site, own[0], device.dns, pointer("devices", d)) if own and own[0] is not None else None
+        if test is not None and test.cause is not None:
+            yield finding(Says.HOST_NAMES, *test.cause.pointers, cause=test.cause, host=device.name)
 
 
 DNS = (17, 53)

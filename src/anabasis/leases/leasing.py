@@ -6,6 +6,7 @@ Plug in asks it about a laptop, the site stands its clients on it, and so do wal
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 from ipaddress import IPv4Address, IPv4Interface, IPv4Network
 
 from anabasis.design.devices import BridgingBox, Endpoint
@@ -39,16 +40,30 @@ def hand_out(site: Site) -> dict[tuple[str, str], Handed]:
         if g.endpoint and g.attachment and g.subnet.version == 4 and (g.endpoint, g.attachment.name) not in site.handed
     }
     out: dict[tuple[str, str], Handed] = {}
+    leased: set[int] = set()
     for device, attachment in clients(site):
-        handed = ask(site, device, attachment, frozenset(taken))
+        handed = ask(site, device, attachment, Taken(frozenset(taken | leased), frozenset(leased)))
         out[device.name, attachment.name] = handed
         if handed.leased is not None:
-            taken.add(int(handed.leased.address.ip))
+            leased.add(int(handed.leased.address.ip))
     return out
 
 
-def ask(site: Site, host: Endpoint, attachment: Attachment, taken: frozenset[int]) -> Handed:
-    """Return what one client is handed where it stands. `taken`: the addresses that others have."""
+@dataclass(frozen=True)
+class Taken:
+    """The addresses that others have, as numbers."""
+
+    held: frozenset[int]
+    leased: frozenset[int]
+    """Those of them that were handed out: all that a server knows which does not ask."""
+
+    def known_to(self, server: LeaseServer, own: L3Interface) -> frozenset[int]:
+        """Return those that a server will not offer: what it finds when it asks, else what it has leased, and its own."""
+        return self.held if server.settings.probes else self.leased | {int(a.ip) for a in own.addresses}
+
+
+def ask(site: Site, host: Endpoint, attachment: Attachment, taken: Taken) -> Handed:
+    """Return what one client is handed where it stands."""
     answers = list(answering(site, attachment))
     if not answers:
         return Handed(None, unheard(site, attachment))
@@ -64,12 +79,12 @@ def _served(
     host: Endpoint,
     server: LeaseServer,
     interface: L3Interface,
-    taken: frozenset[int],
+    taken: Taken,
     several: tuple[str, ...],
 ) -> Handed:
     subnets = [a.network for a in interface.addresses if isinstance(a, IPv4Interface)]
-    kept = server.reserved(host.name, host.hardware)
-    address = kept if kept is not None and int(kept) not in taken else server.free(taken, subnets)
+    kept, known = server.reserved(host.name, host.hardware), taken.known_to(server, interface)
+    address = kept if kept is not None and int(kept) not in known else server.free(known, subnets)
     subnet = next((n for n in subnets if address is not None and address in n), None)
     if address is None or subnet is None:
         values: Values = {"server": server.label, "subnet": ", ".join(map(str, subnets)) or "none"}
@@ -215,9 +230,7 @@ def _gateways(site: Site, attachment: Attachment) -> Iterator[L3Interface]:
             yield interface
 
 
-def _relayed(
-    site: Site, server: LeaseServer, interface: L3Interface, taken: frozenset[int], several: tuple[str, ...]
-) -> Handed:
+def _relayed(site: Site, server: LeaseServer, interface: L3Interface, taken: Taken, several: tuple[str, ...]) -> Handed:
     """A relay asks its servers from its own address. Where the design does not say what they hand out, the first free address is assumed."""
     own = next((a for a in interface.addresses if isinstance(a, IPv4Interface)), None)
     tried: list[tuple[str, Walk]] = []
@@ -248,17 +261,17 @@ def _asked(site: Site, interface: L3Interface, own: IPv4Interface | None, text: 
 
 
 def _assumed(
-    site: Site, relay: LeaseServer, own: IPv4Interface, text: str, taken: frozenset[int], several: tuple[str, ...]
+    site: Site, relay: LeaseServer, own: IPv4Interface, text: str, taken: Taken, several: tuple[str, ...]
 ) -> Handed:
     subnet: IPv4Network = own.network
     for server in lease_servers(site.design):
         holder = next((i for i in site.net.holders(parse_address(text)) if i.device == server.device), None)
-        address = server.free(taken, [subnet]) if holder is not None and server.mode == "server" else None
+        address = server.free(taken.held, [subnet]) if holder is not None and server.mode == "server" else None
         if address is not None:
             gateway = parse_address(server.settings.gateway) if server.settings.gateway else None
             lease = Leased(IPv4Interface(f"{address}/{subnet.prefixlen}"), gateway, text, server.pointer)
             return Handed(lease, None, relay, several, options(server), text)
-    free = next((a for a in subnet.hosts() if int(a) not in taken), None)
+    free = next((a for a in subnet.hosts() if int(a) not in taken.held), None)
     if free is None:
         values: Values = {"server": relay.label}
         return Handed(None, because(Layer.ANSWERS, Wrong.NOTHING_FREE, relay.pointer, values=values), relay, several)
@@ -272,4 +285,8 @@ def relay_problem(site: Site, relay: LeaseServer) -> Cause | None:
     if interface is None or not relay.settings.servers:
         at = f"{relay.pointer}/servers"
         return because(Layer.ANSWERS, Wrong.RELAY_NOWHERE, at, relay.pointer, server=relay.label)
-    return None if interface.cause is not None else _relayed(site, relay, interface, frozenset(), ()).cause
+    return (
+        None
+        if interface.cause is not None
+        else _relayed(site, relay, interface, Taken(frozenset(), frozenset()), ()).cause
+    )

@@ -18,6 +18,7 @@ from anabasis.design.references import places_of, ssid_names, unit_names
 from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.fabric import UNTAGGED, Attachment, Conditions, forwarding_units, own_line
 from anabasis.facts import Cause, HandedOut, Layer, Wrong, because
+from anabasis.probe.names import NameTest, name_test
 from anabasis.routing import HostGroup
 from anabasis.site import Handed, Place, Site, host_place
 from anabasis.trace import no_gateway, walk
@@ -52,6 +53,8 @@ class Plug:
     address_v6: str | None = None
     """What it forms of the prefix a router announces there; assumed, as the laptop has no hardware address."""
     gateway_v6: str | None = None
+    names: NameTest | None = None
+    """Whether a name server that it was told of answers; None where it was handed no address."""
 
     @property
     def cause(self) -> Cause | None:
@@ -154,8 +157,18 @@ class _Probe:
             ),
             self._useless(site),
             why,
+            names=self._names(site, handed),
         )
         return self._told(told, site)
+
+    def _names(self, site: Site, handed: Handed) -> NameTest | None:
+        """Ask the name servers that came with the lease. What an unknown server hands out nobody knows."""
+        group = self._group(site)
+        host = host_place(site, group) if group is not None else None
+        if host is None or handed.leased is None or handed.leased.assumed:
+            return None
+        servers = [s.strip() for s in handed.options.get("dns", "").split(",") if s.strip()]
+        return name_test(site, host, servers, handed.leased.pointer)
 
     def _useless(self, site: Site) -> Cause | None:
         """Return what is wrong with the gateway it was handed."""

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass, field
 
 from anabasis.facts import Cause, Layer
-from anabasis.probe import Plug
+from anabasis.probe import NameTest, Plug
+from anabasis.wording import say
 
 
 @dataclass(frozen=True)
@@ -33,6 +34,10 @@ class PlugRow:
     address_v6: str | None
     """What it forms of the prefix a router announces there; assumed, as the laptop has no hardware address."""
     gateway_v6: str | None
+    names: str
+    """Which name server answers, or why none does; empty where it was handed nothing of the kind by anybody known."""
+    names_layer: Layer | None
+    """The layer at which the question for a name stops; None where it is answered, or was not asked."""
     cause: Cause | None = field(default=None, compare=False)
 
     def as_dict(self) -> dict[str, object]:
@@ -60,5 +65,13 @@ def plug_row(found: Plug) -> PlugRow:
         found.why_not,
         found.address_v6,
         found.gateway_v6,
+        _names(found.names),
+        found.names.cause.layer if found.names is not None and found.names.cause is not None else None,
         found.cause,
     )
+
+
+def _names(test: NameTest | None) -> str:
+    if test is None:
+        return ""
+    return f"{test.server} answers" if test.server is not None else say(test.cause)

@@ -22,6 +22,7 @@ HEIGHT = {layer: k for k, layer in enumerate(LEVELS)} | {
     "answers": 4,
     "nat": 4,
     "standby": 0,
+    "name": 4,
 }
 """How high each layer stands: a zone is a matter of the interface, what a box answers a matter of policy."""
 

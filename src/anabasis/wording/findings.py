@@ -114,6 +114,7 @@ SAID: dict[Says, str] = {
     Says.LEASE_YIELDS: "{server} stands down only while it hears {other}.",
     Says.LEASE_NAMES_NOBODY: "{server} hands out the name server {address}, which nobody can be.",
     Says.LEASE_NAMES: "{server} hands out the name server {address}, which its clients do not reach: {cause}.",
+    Says.HOST_NAMES: "{host} gets no answer when it asks for a name: {cause}.",
     Says.LEASE_GATEWAYLESS: "{server} hands out no gateway, so its clients get no further than their link.",
     Says.LEASE_HOLDS_HOST: "{host} has {address}, which {server} may hand to somebody else.",
     Says.LEASE_OFF: "The DHCP server of {server} is off, and {segment} has no other.",

@@ -49,6 +49,11 @@ export function Probe({ design, place, tags, go }: Props) {
               {value}
             </Row>
           ))}
+          {found.data.names && (
+            <Row term="names">
+              <span className={found.data.names_layer ? "text-error" : ""}>{found.data.names}</span>
+            </Row>
+          )}
           {found.data.static && <Row term="tried with">{found.data.static}</Row>}
           <Row term="reaches">
             {found.data.reaches.length === 0 && "nothing"}
