@@ -16,6 +16,7 @@ from anabasis.fabric.conditions import (
 )
 from anabasis.fabric.flow import Attachment, Crossing, Fabric, bridged_zone, bridges_frames, build_fabric, is_edge
 from anabasis.fabric.frames import UNTAGGED, accepted, egress, ingress, member_vlans
+from anabasis.fabric.inside import Inside, inside
 from anabasis.fabric.links import PhysicalPort, Spot, label, physical_ports
 from anabasis.fabric.segments import Segment, Segments, compute_segments
 
@@ -27,6 +28,7 @@ __all__ = [
     "Conditions",
     "Crossing",
     "Fabric",
+    "Inside",
     "LinkPort",
     "PhysicalPort",
     "Segment",
@@ -46,6 +48,7 @@ __all__ = [
     "forwarding_units",
     "groups_of",
     "ingress",
+    "inside",
     "is_edge",
     "label",
     "link_items",

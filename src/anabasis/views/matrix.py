@@ -6,7 +6,7 @@ import csv
 import io
 from dataclasses import dataclass
 
-from anabasis.fabric import Segment
+from anabasis.fabric import Fabric, Inside, Segment, inside
 from anabasis.facts import Layer, Passes, Tone
 from anabasis.verdicts import Verdicts, read_flows
 
@@ -26,6 +26,8 @@ class MatrixSegment:
     zone: str | None
     island: bool
     pointer: str
+    inside: Inside
+    """Whether its hosts reach each other: the diagonal."""
 
 
 @dataclass(frozen=True)
@@ -55,14 +57,14 @@ def matrix(verdicts: Verdicts, transits: bool = False) -> Matrix:
     shown.sort(key=lambda k: (zones[k] is None, first[zones[k]], k))
     rows: list[list[MatrixCell | None]] = []
     if len(shown) > DRAWN:
-        return Matrix([_segment(site.segments.all[k], zones[k]) for k in shown], rows)
+        return Matrix([_segment(site.fabric, site.segments.all[k], zones[k]) for k in shown], rows)
     for a in shown:
         found = [verdicts.judge(a, b) if a != b else None for b in shown]
         rows.append([MatrixCell(v.verdict, v.layer, v.reason, v.tone) if v else None for v in found])
-    return Matrix([_segment(site.segments.all[k], zones[k]) for k in shown], rows)
+    return Matrix([_segment(site.fabric, site.segments.all[k], zones[k]) for k in shown], rows)
 
 
-def _segment(segment: Segment, zone: str | None) -> MatrixSegment:
+def _segment(fabric: Fabric, segment: Segment, zone: str | None) -> MatrixSegment:
     return MatrixSegment(
         segment.name,
         segment.kind,
@@ -71,6 +73,7 @@ def _segment(segment: Segment, zone: str | None) -> MatrixSegment:
         zone,
         segment.island,
         segment.pointer,
+        inside(fabric, segment),
     )
 
 

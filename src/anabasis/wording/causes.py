@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from anabasis.facts import Cause, Wrong
-from anabasis.facts.steps import VNI_FORM
+from anabasis.facts import VNI_FORM, Cause, Wrong
 
 SAID: dict[Wrong, str] = {
     Wrong.BOX_FAILED: "{box} has failed",

@@ -3552,6 +3552,11 @@ export interface components {
             island: boolean;
             /** Pointer */
             pointer: string;
+            /**
+             * Inside
+             * @enum {string}
+             */
+            inside: "all" | "some" | "none" | "alone";
         };
         /**
          * Me

@@ -1,5 +1,5 @@
 import { VerdictSign } from "../../theme/signs";
-import type { Matrix } from "./model";
+import { INSIDE_WORDS, type Matrix } from "./model";
 
 type Cell = NonNullable<Matrix["cells"][number][number]>;
 
@@ -31,6 +31,13 @@ export function Legend({ matrix }: { matrix: Matrix }) {
           <VerdictSign {...e} size={16} /> {e.words}
         </li>
       ))}
+      {(["none", "some"] as const)
+        .filter((inside) => matrix.segments.some((s) => s.inside === inside))
+        .map((inside) => (
+          <li key={inside} className="flex items-center gap-1">
+            <span className="text-secondary w-4 text-center leading-none font-bold">{inside === "none" ? "···" : "··"}</span> {INSIDE_WORDS[inside]}
+          </li>
+        ))}
     </ul>
   );
 }

@@ -2,7 +2,7 @@ import { type KeyboardEvent, useRef, useState } from "react";
 import type { StageProps } from "../../shell/parts";
 import { VerdictSign } from "../../theme/signs";
 import { type Cell, moveBy } from "../../parts/cells";
-import { cellWords, type Matrix, startsZone, zoneRuns } from "./model";
+import { INSIDE_WORDS, cellWords, type Matrix, startsZone, zoneRuns } from "./model";
 
 /** Segments against segments, grouped by zone; rows open, columns answer. */
 export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps & { matrix: Matrix; shownPair: { from: string; to: string } | null }) {
@@ -94,9 +94,7 @@ export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps
                     <VerdictSign tone={cell.tone} verdict={cell.verdict} layer={cell.layer ?? null} />
                   </button>
                 ) : (
-                  <div className="flex h-[22px] w-[26px] items-center justify-center">
-                    <span className="bg-base-content h-px w-2 rotate-45 opacity-25" />
-                  </div>
+                  <Itself segment={s} />
                 )}
               </td>
             ))}
@@ -104,6 +102,24 @@ export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps
         ))}
       </tbody>
     </table>
+  );
+}
+
+/** The diagonal: nothing where hosts of a segment reach each other, and what keeps them apart where something does. */
+function Itself({ segment }: { segment: Matrix["segments"][number] }) {
+  const words = INSIDE_WORDS[segment.inside];
+  return (
+    <div className="flex h-[22px] w-[26px] items-center justify-center" title={words && `${segment.name}: ${words}`} data-inside={segment.inside}>
+      {words ? (
+        <span className="flex gap-[3px] opacity-70" aria-label={words} role="img">
+          {[0, 1, 2].slice(segment.inside === "some" ? 1 : 0).map((k) => (
+            <span key={k} className="bg-secondary h-[3px] w-[3px] rounded-full" />
+          ))}
+        </span>
+      ) : (
+        <span className="bg-base-content h-px w-2 rotate-45 opacity-25" />
+      )}
+    </div>
   );
 }
 

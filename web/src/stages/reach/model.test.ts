@@ -9,6 +9,7 @@ const segment = (name: string, zone: string | null): Matrix["segments"][number] 
   subnets: [],
   vlan_ids: [],
   island: false,
+  inside: "all",
   pointer: "",
 });
 const cell = (verdict: Cell["verdict"], tone: Cell["tone"], layer: Cell["layer"] = null): Cell => ({ verdict, tone, layer, reason: "because" });

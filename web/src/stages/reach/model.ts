@@ -111,3 +111,11 @@ export function packetOf(from: string, to: string, service: string): { from: str
   const [a, b] = [from.trim(), to.trim()];
   return a && b ? { from: a, to: b, service: service.trim() || "ping" } : null;
 }
+
+/** What is said of a segment whose hosts do not all reach each other. */
+export const INSIDE_WORDS: Record<Matrix["segments"][number]["inside"], string> = {
+  all: "",
+  alone: "",
+  some: "some of its hosts are kept apart",
+  none: "its hosts are kept apart",
+};
