@@ -356,6 +356,9 @@ def sites(draw: st.DrawFn) -> Tree:
         tags = [s["tag"] for s in boxes["fw"]["ports"][0]["subinterfaces"] if "vrf" not in s]
         boxes["fw"]["vrfs"][0]["ospf"] = draw(domain_of([f"t.{v}" for v in tags] + ["s"], "10.255.0.1"))
         boxes["ml"]["vrfs"][0]["ospf"] = draw(domain_of(["vlan12", "vlan13"], "10.255.0.2"))
+    for name, hops in (("fw", ("10.64.12.2", "198.51.100.1")), ("ml", ("10.64.12.1",))):
+        if name in boxes and draw(st.integers(0, 5)) == 0:
+            boxes[name]["vrfs"][0]["routes"].append({"to": "some", "via": draw(st.sampled_from(hops))})
     if "ml" in boxes and draw(st.integers(0, 3)) == 0:
         draw(filtered(boxes["ml"], boxes["ml"]["vlan_interfaces"]))
     if {"fw", "ml"} <= boxes.keys() and draw(st.integers(0, 3)) == 0:

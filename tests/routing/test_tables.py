@@ -93,3 +93,30 @@ def test_a_missed_longer_route_is_remembered() -> None:
     assert found.winner.to.prefixlen == 0
     assert found.missed is not None
     assert found.missed.to.prefixlen == 24
+
+
+def test_a_route_to_an_address_set_is_one_for_each_member() -> None:
+    """Prefixes, hosts, ranges and sets inside it; of the family of its next hop; and an edit of the set is an edit of the routes."""
+    members = ["10.70.0.0/24", "10.70.1.7", "10.70.2.0-10.70.2.127", "inner", "fd70::/64"]
+    sets = [{"name": "far", "members": members}, {"name": "inner", "members": ["10.70.9.0/24"]}]
+    ports = [{"name": "1", "addresses": ["10.0.0.1/24"]}]
+    router = {
+        "name": "r",
+        "kind": "router",
+        "ports": ports,
+        "vrfs": [{"name": "main", "routes": [{"to": "far", "via": "10.0.0.2"}]}],
+    }
+    other = {"name": "q", "kind": "router", "ports": [{"name": "1", "addresses": ["10.0.0.2/24"]}]}
+    design = design_of(addresses=sets, devices=[router, other], cables=[["r:1", "q:1"]])
+    climb = Climb(design)
+
+    def told(of: Climb) -> list[str]:
+        return [str(r.to) for r in of.site.net.tables["r", "main"].routes if r.origin == "static"]
+
+    assert told(climb) == ["10.70.0.0/24", "10.70.1.7/32", "10.70.2.0/25", "10.70.9.0/24"]
+    assert {r.pointer for r in climb.site.net.tables["r", "main"].routes if r.origin == "static"} == {
+        "/devices/0/vrfs/0/routes/0"
+    }
+    fewer = [{"name": "far", "members": ["10.70.0.0/24"]}, *sets[1:]]
+    edited = climb.edited(design_of(addresses=fewer, devices=[router, other], cables=[["r:1", "q:1"]]))
+    assert told(edited) == ["10.70.0.0/24"]

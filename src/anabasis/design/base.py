@@ -40,6 +40,15 @@ def _member(text: str) -> str:
     return text
 
 
+def _route_to(text: str) -> str:
+    if notation.looks_like_address(text):
+        notation.parse_prefix(text)
+        return text
+    if text == "any":
+        raise ValueError("a prefix such as 0.0.0.0/0, or the name of an address set")
+    return notation.parse_name(text)
+
+
 def _service_member(text: str) -> str:
     if "/" not in text:
         return _name_or_any(text)
@@ -104,5 +113,7 @@ LineRef = Annotated[Name, Ref("line")]
 PortOf = Annotated[Name, Ref("port", "owner")]
 InterfaceOf = Annotated[Name, Ref("interface", "owner")]
 AddressRef = Annotated[AddressTerm, Ref("addresses", "last")]
+RouteTo = Annotated[str, AfterValidator(_route_to), Ref("addresses", "owner")]
+"""A prefix, or the name of an address set: a route for each of its members."""
 ServiceRef = Annotated[ServiceTerm, Ref("services", "last")]
 Milliseconds = Annotated[int, Field(ge=1, le=3_600_000)]

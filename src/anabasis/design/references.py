@@ -299,7 +299,8 @@ def _route(route: Route, where: str) -> Problems:
             ", ".join(forms) or "none",
             "via, via with interface, interface, vrf, or discard: true",
         )
-    if route.via and parse_address(route.via).version != parse_prefix(route.to).version:
+    given = parse_prefix(route.to) if looks_like_address(route.to) else None
+    if route.via and given is not None and parse_address(route.via).version != given.version:
         yield Problem(
             f"{where}/via",
             "the next hop is of the other address family",

@@ -15,6 +15,7 @@ from anabasis.design.base import (
     PrefixText,
     Ref,
     RouterId,
+    RouteTo,
     SpanText,
     TargetText,
 )
@@ -31,7 +32,7 @@ class Learned(Part):
 class Route(Part):
     """A static route; one of `via`, `via` with `interface`, `interface`, `vrf` or `discard`."""
 
-    to: PrefixText
+    to: RouteTo = Field(description="A prefix, or an address set: one route for each of its members.")
     via: AddressText | None = None
     interface: InterfaceOf | None = None
     vrf: Annotated[Name, Ref("vrf", "owner")] | None = None

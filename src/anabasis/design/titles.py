@@ -179,6 +179,7 @@ TITLES: dict[str, Title] = {
     # routes and leases
     "from": Title("From"),
     "to": Title("To", example="0.0.0.0/0"),
+    "Route.to": Title("To", "A prefix, or an address set.", example="0.0.0.0/0"),
     "via": Title("Next hop", example="198.51.100.1"),
     "interface": Title("Interface"),
     "discard": Title("Discards"),

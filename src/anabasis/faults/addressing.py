@@ -156,14 +156,14 @@ def hop_beyond(look: Look) -> Iterator[Made]:
 def prefix_wrong(look: Look) -> Iterator[Made]:
     """A route's prefix is mistyped."""
     for d, at, _, here, route in look.routes():
-        if ip_network(route["to"]).version == 4 and route["to"] != "0.0.0.0/0":
+        if "." in route["to"] and "/" in route["to"] and route["to"] != "0.0.0.0/0":
             yield [{"op": "replace", "path": f"{here}/to", "value": f"{ELSEWHERE}.0/24"}], (here, *_box(d, at))
 
 
 def stray(look: Look) -> Iterator[Made]:
     """A longer route leads a subnet's packets into nothing."""
     for _, at, _, _, route in look.routes():
-        if route["to"] != "0.0.0.0/0" and ip_network(route["to"]).prefixlen == 24:
+        if route["to"].endswith("/24") and "." in route["to"]:
             net = ip_network(route["to"])
             routes = f"{at}/routes"
             count = len(_at(look, routes))

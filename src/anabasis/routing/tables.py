@@ -2,13 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from ipaddress import ip_network
+from ipaddress import collapse_addresses, ip_network, summarize_address_range
 from typing import Literal
 
+from anabasis.design import Design
 from anabasis.design.devices import BridgingBox, Device, Outside
-from anabasis.design.notation import Address, Network, parse_address, parse_prefix, pointer
+from anabasis.design.notation import (
+    Address,
+    Network,
+    looks_like_address,
+    parse_address,
+    parse_prefix,
+    parse_span,
+    pointer,
+)
 from anabasis.design.routes import Preferences, Route
 from anabasis.fabric import Segments
 from anabasis.facts import Cause, Layer, Values, Wrong, because
@@ -142,7 +151,8 @@ def build_tables(
             inside = [i for i in own if i.vrf == vrf]
             trust = device.preferences if isinstance(device, BridgingBox) else Preferences()
             routes = [r for i in inside for r in _of_interface(i, segments, trust.connected)]
-            statics = _Statics(device, vrf, own, routes, list(_written(device, d, vrf)), trust, segments, interfaces)
+            written = list(_each(segments.fabric.design, _written(device, d, vrf)))
+            statics = _Statics(device, vrf, own, routes, written, trust, segments, interfaces)
             routes += statics.all()
             if isinstance(device, Outside) and vrf == "main":
                 routes += list(_behind(device, d))
@@ -223,6 +233,33 @@ def _of_interface(i: L3Interface, segments: Segments, preference: int) -> Iterat
             yield route(parse_prefix(subnet), "connected")
 
 
+def _each(design: Design, written: Iterator[tuple[Route, str]]) -> Iterator[tuple[Route, str]]:
+    """Yield routes as they are written; of one to an address set, one for each prefix of it that its next hop can be for."""
+    sets: dict[str, Sequence[str]] = {s.name: s.members for s in design.addresses}
+    for route, at in written:
+        if looks_like_address(route.to):
+            yield route, at
+            continue
+        for prefix in prefixes_of(route.to, sets):
+            if route.via is None or parse_address(route.via).version == prefix.version:
+                yield route.model_copy(update={"to": str(prefix)}), at
+
+
+def prefixes_of(name: str, sets: Mapping[str, Sequence[str]]) -> list[Network]:
+    """Return the prefixes that make up an address set, sets inside it included, each once and none inside another."""
+    spans: set[tuple[Address, Address]] = set()
+    todo, seen = [name], {name}
+    while todo:
+        for member in sets.get(todo.pop(), ()):
+            if looks_like_address(member):
+                spans.add(parse_span(member))
+            elif member not in seen:
+                seen.add(member)
+                todo.append(member)
+    found = [n for low, high in spans for n in summarize_address_range(low, high)]  # type: ignore[type-var]
+    return [n for v in (4, 6) for n in collapse_addresses(n for n in found if n.version == v)]  # type: ignore[type-var]
+
+
 def _written(device: Device, d: int, vrf: str) -> Iterator[tuple[Route, str]]:
     if isinstance(device, Outside) and vrf == "main":
         for i, route in enumerate(device.routes):
@@ -250,8 +287,9 @@ class _Statics:
         self._segments, self._all = segments, interfaces
         self.device, self.vrf, self.own, self.connected = device, vrf, own, connected
         self.written, self.trust = written, trust
-        self._open: set[str] = set()
-        self._known: dict[str, TableRoute] = {}
+        self._open: set[tuple[str, str]] = set()
+        self._known: dict[tuple[str, str], TableRoute] = {}
+        """By (pointer, prefix): a route to an address set is several."""
         self._addresses = {a.ip for i in own for a in i.addresses}
         self._near: dict[Address, list[TableRoute]] = {}
 
@@ -259,8 +297,9 @@ class _Statics:
         return [self._route(route, at) for route, at in self.written]
 
     def _route(self, route: Route, at: str) -> TableRoute:
-        if at not in self._known:
-            self._open.add(at)
+        key = at, route.to
+        if key not in self._known:
+            self._open.add(key)
             via = parse_address(route.via) if route.via else None
             hop, interface, cause = self._resolve(route, via, at)
             origin, usual = self._learned(route)
@@ -268,9 +307,9 @@ class _Statics:
             goes = (via, hop, interface, route.vrf, route.discard, trust, route.metric)
             to = parse_prefix(route.to)
             how = route.learned.type if route.learned is not None else None
-            self._known[at] = TableRoute(self.device.name, self.vrf, to, origin, *goes, cause, at, learnt=how)
-            self._open.discard(at)
-        return self._known[at]
+            self._known[key] = TableRoute(self.device.name, self.vrf, to, origin, *goes, cause, at, learnt=how)
+            self._open.discard(key)
+        return self._known[key]
 
     def _learned(self, route: Route) -> tuple[Origin, int]:
         """Return where a route comes from, and how far that is trusted."""
@@ -342,7 +381,7 @@ class _Statics:
 
     def _recursive(self, via: Address, at: str) -> Resolved:
         """Reach a next hop by the best other static route to it, longest prefix first."""
-        to_it = [(r, a) for r, a in self.written if a not in self._open and self._covers(r, via)]
+        to_it = [(r, a) for r, a in self.written if (a, r.to) not in self._open and self._covers(r, via)]
         routes = [self._route(r, a) for r, a in to_it]
         best = max(routes, key=lambda r: (r.active, r.to.prefixlen, -r.preference, -r.metric), default=None)
         if best is None or best.next_vrf or best.discard:

@@ -9,7 +9,8 @@ from ipaddress import IPv4Address, IPv6Address
 
 from anabasis.design import Design, Tree
 from anabasis.design.devices import Device, Firewall
-from anabasis.design.notation import Address, parse_prefix
+from anabasis.design.notation import Address, looks_like_address, parse_prefix
+from anabasis.design.routes import Route
 from anabasis.fabric import ALL_WELL, Conditions, Fabric, Segments, build_fabric, compute_segments
 from anabasis.once import changed, once
 from anabasis.policy import Policies, build_policies
@@ -47,7 +48,22 @@ def rerouted(one: Design, two: Design, hears: bool = True) -> set[str] | None:
         return None  # what one router knows, and what a filter lets through, others learn
     if any(_without_routes(a) != _without_routes(b) for a, b in moved):
         return None
+    if one.addresses != two.addresses:  # a route to an address set goes with it
+        named = {d.name for d in (*one.devices, *two.devices) if any(_to_a_set(r) for r in _routes(d))}
+        if named and (on_overlay(one) or speaks(one)):
+            return None
+        return {a.name for a, _ in moved} | named
     return {a.name for a, _ in moved}
+
+
+def _routes(device: Device) -> Iterator[Route]:
+    yield from getattr(device, "routes", [])
+    for vrf in getattr(device, "vrfs", []):
+        yield from vrf.routes
+
+
+def _to_a_set(route: Route) -> bool:
+    return not looks_like_address(route.to)
 
 
 def _without_rules(device: Device) -> Device:
