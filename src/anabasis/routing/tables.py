@@ -256,7 +256,7 @@ def prefixes_of(name: str, sets: Mapping[str, Sequence[str]]) -> list[Network]:
             elif member not in seen:
                 seen.add(member)
                 todo.append(member)
-    found = [n for low, high in spans for n in summarize_address_range(low, high)]  # type: ignore[type-var]
+    found = [n for low, high in spans for n in summarize_address_range(low, high)]
     return [n for v in (4, 6) for n in collapse_addresses(n for n in found if n.version == v)]  # type: ignore[type-var]
 
 
