@@ -469,3 +469,43 @@ def test_keepers_dial_in_and_a_tunnel_says_why_it_is_down(hands: Hands, store: S
     )
     hands.driver.get(f"{address}/reach")
     hands.wait(lambda: "dial-in" in hands.find("main").text)
+
+
+def test_a_tenant_on_an_overlay_and_another_like_it(hands: Hands, store: Store) -> None:
+    """A loopback, an instance as proposed, a VLAN stretched; then another tenant, with everything that has to be unique its own."""
+    begin(hands, "Plant floor")
+    hands.wait(lambda: hands.boxes())
+    (summary,) = store.designs()
+    address = hands.driver.current_url.rpartition("/")[0]
+
+    def core() -> dict[str, list[dict[str, object]]]:
+        found: dict[str, list[dict[str, object]]] = store.draft(summary.id).tree["devices"][2]
+        return found
+
+    hands.driver.get(f"{address}/routing?box=hall-core")
+    hands.click("loopback")
+    hands.wait(lambda: hands.find("dialog [data-key=name]").get_attribute("value"))
+    hands.click("Make it")
+    hands.wait(lambda: core().get("loopbacks"))
+    hands.click("MAC-VRF")
+    hands.wait(lambda: hands.find("dialog [data-key=source]"))
+    hands.click("Make it")
+    hands.wait(lambda: core().get("mac_vrfs"))
+    hands.driver.get(f"{address}/routing?box=hall-core&at=/devices/2/mac_vrfs/0")
+    hands.attachment("[aria-label='Add to VLANs on the overlay']")
+    hands.wait(lambda: hands.find("dialog [data-key=vni]").get_attribute("value"))
+    hands.click("Make it")
+    hands.wait(lambda: core()["mac_vrfs"][0].get("vlans"))
+    hands.driver.get(f"{address}/routing?box=hall-core&at=/devices/2/mac_vrfs/0")
+    hands.wait(
+        lambda: hands.driver.find_element(By.XPATH, "//summary[text()='Another tenant like this']").click() or True
+    )
+    hands.wait(
+        lambda: (
+            len(hands.driver.find_elements(By.CSS_SELECTOR, "form[aria-label='Another tenant like this'] input")) > 3
+        )
+    )
+    hands.click("Make it")
+    hands.wait(lambda: len(core()["mac_vrfs"]) == 2)
+    one, two = core()["mac_vrfs"]
+    assert all(one[key] != two[key] for key in ("name", "vlans", "export"))

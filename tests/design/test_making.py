@@ -331,3 +331,16 @@ def test_a_tenant_that_would_be_alike_is_refused() -> None:
     own = unique_fields(raw, CopyTenant("shells", "mussels", {"VNI 5010": "7777"}))
     assert ("VNI", "5010", "7777") in {(f.kind, f.was, f.proposed) for f in own}
     assert ("VLAN name", "shells-store", "mussels-store") in {(f.kind, f.was, f.proposed) for f in own}
+
+
+def test_a_tenant_whose_gateways_stand_in_the_common_table_is_copied_whole() -> None:
+    """On a plain multilayer switch: the gateway that its instance names comes along, and stays in its table."""
+    raw = load_file(STARTS / "plant-floor.yaml").raw
+    for kind, at in (("loopback", "/devices/2"), ("mac-vrf", "/devices/2"), ("stretched", "/devices/2/mac_vrfs/0")):
+        raw = apply(raw, make(raw, NewThing(kind, at, fresh(raw, kind, at).value)))[0]
+    tree, _ = apply(raw, copy_tenant(raw, CopyTenant("tenant", "annex")))
+    one, two = tree["devices"][2]["mac_vrfs"]
+    assert (one["name"], two["name"]) == ("tenant", "annex")
+    gateway = tree["devices"][2]["vlan_interfaces"][-1]
+    assert gateway["vlan"] == two["vlans"][0]["vlan"]
+    assert gateway["addresses"] != tree["devices"][2]["vlan_interfaces"][0]["addresses"]

@@ -14,6 +14,7 @@ from anabasis.design.edits import patched
 from anabasis.fabric import conditions_of
 from anabasis.facts import Layer, Wrong
 from anabasis.findings import Finding
+from anabasis.views import cabling
 
 QUAYS = load_file(Path(__file__).parent / "two_quays.yaml").raw
 EAST, WEST, STREET = (
@@ -224,3 +225,12 @@ def test_an_edit_finds_the_tunnel_as_from_nothing() -> None:
     again = shut.edited(first.design)
     assert passes(again, "east", "west")
     assert (again.sweep.fingerprints == first.sweep.fingerprints).all()
+
+
+def test_a_tunnel_that_is_down_is_drawn_where_it_would_lead() -> None:
+    """With the other secret both ends stand on the drawing, joined by one line that is down, and say why."""
+    climb = quays(put(f"{BAY}/secret", "default"))
+    lines = [x for x in cabling(climb.site.fabric).lines if x.kind == "tunnel"]
+    assert [x.state for x in lines] == ["down"]
+    assert set(lines[0].ends) == {"east-gate", "west-gate"}
+    assert "secret" in lines[0].reason

@@ -47,3 +47,8 @@ def tunnel_key(device: str, name: str) -> str:
 def is_stateless(owner: str) -> bool:
     """Tell whether a crossing is that of a stateless filter, not of a firewall."""
     return ":" in owner
+
+
+def named(owner: str) -> str:
+    """Return the name of the filter, or of the tunnel, that a crossing is of."""
+    return owner.split(":", 2)[2]

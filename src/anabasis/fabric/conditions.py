@@ -23,6 +23,8 @@ class TunnelState:
     """(device, tunnel) at the other end, while it is up; None of what hosts dial in to."""
     cause: Cause | None
     """Why it is not up; None while it is."""
+    meant: tuple[str, str] | None = None
+    """While it is not up: the other end that its address leads to, as far as that is known."""
 
 
 @dataclass(frozen=True)

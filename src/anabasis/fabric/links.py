@@ -102,13 +102,14 @@ def _tunnelled(
     for state in conditions.tunnels:
         mine = spot(state.device, state.name)
         stops[mine] = state.cause or None
-        if state.peer is not None:
+        leads = state.peer or state.meant
+        if leads is not None:
             at = next(
                 p
                 for port, p in _virtual(devices[state.device][1], devices[state.device][0], overlay)
                 if port.name == state.name
             )
-            far[mine] = spot(*state.peer), at, ""
+            far[mine] = spot(*leads), at, ""
     return stops, far
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from ipaddress import ip_address, ip_interface, ip_network
 
-from anabasis.design.notation import pointer
+from anabasis.design.notation import looks_like_address, pointer
 from anabasis.design.pointers import value_at
 from anabasis.faults.kinds import FaultKind, Look, Made, out, put
 
@@ -156,14 +156,14 @@ def hop_beyond(look: Look) -> Iterator[Made]:
 def prefix_wrong(look: Look) -> Iterator[Made]:
     """A route's prefix is mistyped."""
     for d, at, _, here, route in look.routes():
-        if "." in route["to"] and "/" in route["to"] and route["to"] != "0.0.0.0/0":
+        if looks_like_address(route["to"]) and "." in route["to"] and route["to"] != "0.0.0.0/0":
             yield [{"op": "replace", "path": f"{here}/to", "value": f"{ELSEWHERE}.0/24"}], (here, *_box(d, at))
 
 
 def stray(look: Look) -> Iterator[Made]:
     """A longer route leads a subnet's packets into nothing."""
     for _, at, _, _, route in look.routes():
-        if route["to"].endswith("/24") and "." in route["to"]:
+        if looks_like_address(route["to"]) and ip_network(route["to"]).prefixlen == 24:
             net = ip_network(route["to"])
             routes = f"{at}/routes"
             count = len(_at(look, routes))

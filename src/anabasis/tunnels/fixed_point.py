@@ -17,7 +17,7 @@ from anabasis.facts import Cause, Layer, Wrong, because
 from anabasis.leases import build_site as without_tunnels
 from anabasis.routing import look_up, on_overlay
 from anabasis.site import Site
-from anabasis.tunnels.outer import End, links
+from anabasis.tunnels.outer import End, links, meant
 
 
 def build_site(
@@ -44,16 +44,18 @@ def build_site(
             up = {}
         elif not come:
             causes = {**found.causes, **barred}
-            told = replace(bare, tunnels=_states(up, causes))
+            told = replace(bare, tunnels=_states(up, causes, meant(site)))
             near = before if before is not None and before.conditions == told else None
             return without_tunnels(design, told, near)
         else:
             up |= come
-        site = without_tunnels(design, replace(bare, tunnels=_states(up, {})))
+        site = without_tunnels(design, replace(bare, tunnels=_states(up, {}, {})))
 
 
-def _states(up: Mapping[End, End | None], causes: Mapping[End, Cause]) -> tuple[TunnelState, ...]:
-    down: Iterable[TunnelState] = (TunnelState(*e, None, c) for e, c in causes.items() if e not in up)
+def _states(
+    up: Mapping[End, End | None], causes: Mapping[End, Cause], others: Mapping[End, End]
+) -> tuple[TunnelState, ...]:
+    down: Iterable[TunnelState] = (TunnelState(*e, None, c, others.get(e)) for e, c in causes.items() if e not in up)
     return (
         *(TunnelState(*e, peer, None) for e, peer in sorted(up.items())),
         *sorted(down, key=lambda s: (s.device, s.name)),

@@ -61,6 +61,19 @@ def links(site: Site) -> Links:
     return Links({**up, **joined}, {e: c for e, c in {**causes, **apart}.items() if e not in up})
 
 
+def meant(site: Site) -> dict[End, End]:
+    """Return by end of a tunnel the other that its peer's address leads to, whatever keeps the two apart; one end to one."""
+    ends = {e: t for e, (t, _) in _ends(site) if isinstance(t, Tunnel)}
+    found: dict[End, End] = {}
+    for end, tunnel in ends.items():
+        held = site.net.holders(parse_address(tunnel.peer)) if tunnel.peer != "any" else []
+        at = {(i.device, local) for i in held for local in (i.name, tunnel.peer)}
+        other = next((e for e, t in ends.items() if (e[0], t.local) in at and e != end and e not in found), None)
+        if other is not None and end not in found:
+            found[end], found[other] = other, end
+    return found
+
+
 def _ends(site: Site) -> Iterator[tuple[End, tuple[Tunnel | RemoteAccess, str]]]:
     for d, device in enumerate(site.design.devices):
         if isinstance(device, BridgingBox):

@@ -8,6 +8,7 @@ import numpy as np
 
 from anabasis.allpairs import Lines, Sweep, Zones
 from anabasis.classes import Bits, packed
+from anabasis.design.filters import is_stateless, named
 
 
 @dataclass(frozen=True)
@@ -56,7 +57,8 @@ def _deciding(sweep: Sweep, crossing: Zones, lines: Lines) -> list[Deciding]:
     out = [Deciding(policy.device, r.name, r.action, r.pointer) for r in (lines.rules[k] for k in kept)]
     if left.any():
         action, pointer = policy.default(crossing[1], crossing[2])
-        out.append(Deciding(policy.device, "the default", action, pointer))
+        name = "the default" if not is_stateless(crossing[0]) else f"what {named(crossing[0])} lacks"
+        out.append(Deciding(policy.device, name, action, pointer))
     return out
 
 

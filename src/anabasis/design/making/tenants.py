@@ -69,9 +69,7 @@ class _Copy:
             raise InputRefused([Problem("/name", "a tenant or table of this name is there", repr(self.name))])
         self.macs = [(d, m) for d in raw["devices"] for m in d.get("mac_vrfs", []) if m["name"] == wanted.tenant]
         self.vrfs = [(d, v) for d in raw["devices"] for v in d.get("vrfs", []) if v["name"] == wanted.tenant]
-        self.gateways = [
-            (d, i) for d in raw["devices"] for i in d.get("vlan_interfaces", []) if i.get("vrf") == wanted.tenant
-        ]
+        self.gateways = [(d, i) for d in raw["devices"] for i in d.get("vlan_interfaces", []) if self._serves(d, i)]
         self._maps: dict[UniqueKind, dict[str, str]] = {}
         self.fields = list(self._fields())
 
@@ -98,6 +96,11 @@ class _Copy:
         yield from self._all("target", (t for x in mine for t in x.get("export", [])), targets, _numbers)
         rds = {x["rd"] for x in entries if x.get("rd")}
         yield from self._all("distinguisher", (x["rd"] for x in mine if x.get("rd")), rds, _numbers)
+
+    def _serves(self, device: Tree, interface: Tree) -> bool:
+        """Tell whether a VLAN interface is the tenant's: in its table, or named as the gateway of a VLAN it stretches."""
+        mine = [s for m in device.get("mac_vrfs", []) if m["name"] == self.wanted.tenant for s in m.get("vlans", [])]
+        return interface.get("vrf") == self.wanted.tenant or interface["vlan"] in [s.get("irb") for s in mine]
 
     def _all(
         self, kind: UniqueKind, values: Iterable[str], taken: set[str], free: Callable[[str], Iterator[str]]
@@ -129,11 +132,10 @@ class _Copy:
         for device in tree["devices"]:
             for key, made in (("mac_vrfs", self._mac), ("vrfs", self._vrf), ("vlan_interfaces", self._gateway)):
                 held = device.get(key, [])
-                mine = [
-                    x for x in held if self.wanted.tenant == (x.get("vrf") if key == "vlan_interfaces" else x["name"])
-                ]
+                serving = key == "vlan_interfaces"
+                mine = [x for x in held if (self._serves(device, x) if serving else x["name"] == self.wanted.tenant)]
                 held += [made(copy.deepcopy(x)) for x in mine]
-            if any(i.get("vrf") == self.name for i in device.get("vlan_interfaces", [])) and "vlans" in device:
+            if any(m["name"] == self.name for m in device.get("mac_vrfs", [])) and "vlans" in device:
                 device["vlans"] += [n for o, n in vlans.items() if o in device["vlans"]]
         return difference(self.raw, tree)
 
@@ -166,7 +168,9 @@ class _Copy:
         return self._shared(entry)
 
     def _gateway(self, entry: Tree) -> Tree:
-        entry["vlan"], entry["vrf"] = int(self._of("VLAN", str(entry["vlan"]))), self.name
+        entry["vlan"] = int(self._of("VLAN", str(entry["vlan"])))
+        if entry.get("vrf") == self.wanted.tenant:
+            entry["vrf"] = self.name
         moved = [(ip_interface(a), self._moved(a.partition("/")[0])) for a in entry.get("addresses", [])]
         entry["addresses"] = [f"{address}/{was.network.prefixlen}" for was, address in moved]
         return entry

@@ -68,6 +68,15 @@ const FIRST = new Set([
   "same_zone",
   "note",
   "lag",
+  "peer",
+  "local",
+  "here",
+  "there",
+  "import",
+  "export",
+  "vni",
+  "irb",
+  "rd",
 ]);
 
 /** Tell whether a field stands in the open; the others wait folded until they say something. */
