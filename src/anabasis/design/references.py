@@ -255,21 +255,11 @@ def _overlay(device: BridgingBox, at: str) -> Problems:
     for name, where in named:
         if name != named[0][0]:
             yield Problem(where, "a box has one source on the overlay", repr(name), repr(named[0][0]))
-    if vrfs and not named:
-        yield Problem(
-            vrfs[0][1], "a VRF with import or export needs a source", "none", "source: the name of a loopback"
-        )
-    known = [v.vlan for v in device.vlan_interfaces]
     for i, mac in enumerate(macs):
         for k, held in enumerate(mac.vlans):
-            if held.irb is not None and (held.irb not in known or held.irb != held.vlan):
-                said = "the gateway of a VLAN is the VLAN interface of that VLAN, which has to be there"
-                allowed = (
-                    f"{held.vlan}"
-                    if held.vlan in known
-                    else f"none; {device.name} has no interface of VLAN {held.vlan}"
-                )
-                yield Problem(f"{at}/mac_vrfs/{i}/vlans/{k}/irb", said, str(held.irb), allowed)
+            if held.irb is not None and held.irb != held.vlan:
+                said = "the gateway of a VLAN is the VLAN interface of that VLAN"
+                yield Problem(f"{at}/mac_vrfs/{i}/vlans/{k}/irb", said, str(held.irb), f"{held.vlan}, or nothing")
 
 
 def _member(port: Membership, where: str) -> Problems:

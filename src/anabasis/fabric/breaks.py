@@ -172,7 +172,7 @@ def link_items(fabric: Fabric, port: LinkPort) -> tuple[str, ...]:
 
 def _no_way(fabric: Fabric, start: Attachment, goal: Attachment) -> Cause:
     """No cables lead there: name what is free on both sides and was meant to lead somewhere."""
-    astray = _crossed(fabric)
+    astray = _crossed(fabric) or _stays_at_home(fabric, start, goal)
     if astray is not None:
         return astray
     here, there = _cabled(fabric, start.box), _cabled(fabric, goal.box)
@@ -188,6 +188,21 @@ def _no_way(fabric: Fabric, start: Attachment, goal: Attachment) -> Cause:
     if here is there or goal.box in here:
         guilty = ()
     return because(Layer.LINK, Wrong.NO_WAY, *(guilty or (start.pointer,)), start=start.label, goal=goal.label)
+
+
+def _stays_at_home(fabric: Fabric, start: Attachment, goal: Attachment) -> Cause | None:
+    """Return that a VLAN leaves one box by the overlay and is not stretched on the other."""
+    known = {s.device: s for s in sides(fabric.design)}
+    spots = [_stands_in(fabric, t) or (t.box, t.form) for t in (start, goal)]
+    for (one, vlan), (two, _) in (spots, spots[::-1]):
+        mine, theirs = known.get(one), known.get(two)
+        if mine is None or not any(h.vlan == vlan for h, _, _ in stretched(mine)):
+            continue
+        if theirs is None or not any(h.vlan == vlan for h, _, _ in stretched(theirs)):
+            own = [at for _, at in theirs.mac_vrfs] if theirs is not None else []
+            device = fabric.devices[two].name
+            return because(Layer.VLAN, Wrong.NOT_STRETCHED, *own, fabric.item_of(device), vlan=vlan, device=device)
+    return None
 
 
 def _crossed(fabric: Fabric) -> Cause | None:

@@ -45,7 +45,13 @@ def check(site: Site) -> Iterator[Finding]:
         yield from _pvid(site, port)
         yield from _contradicts(site, port)
         far = site.fabric.ports.get(port.peer) if port.peer else None
-        if far and far.bridges and port.spot < far.spot and site.fabric.tables[far.box] is not None:
+        if (
+            far
+            and not port.virtual
+            and far.bridges
+            and port.spot < far.spot
+            and site.fabric.tables[far.box] is not None
+        ):
             yield from _ends(site, port, far)
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from itertools import combinations
 
 from anabasis.design import Patch
-from anabasis.design.notation import parse_prefix
+from anabasis.design.notation import parse_prefix, pointer
 from anabasis.design.overlay import Side, hears, sides, stretched
 from anabasis.design.routes import Vrf
 from anabasis.design.tenants import MacVrf, Stretched
@@ -27,6 +27,7 @@ def check(site: Site) -> Iterator[Finding]:
     held: list[Held] = [(side, *entry) for side in known for entry in stretched(side)]
     tables: list[Table] = [(side, *entry) for side in known for entry in side.vrfs]
     yield from _underlay(site)
+    yield from _sourceless(site, {s.device for s in known})
     for side in known:
         yield from _distinguishers(side)
         yield from _twice([h for h in held if h[0] is side])
@@ -44,6 +45,15 @@ def _underlay(site: Site) -> Iterator[Finding]:
             told.add(cause)
             mend = next(switched_on(cause), None)
             yield finding(Says.UNDERLAY_LOST, *cause.pointers, mend=mend, cause=cause)
+
+
+def _sourceless(site: Site, known: set[str]) -> Iterator[Finding]:
+    """Tables with route targets on a box that has no source."""
+    for d, device in enumerate(site.design.devices):
+        for v, vrf in enumerate(getattr(device, "vrfs", [])):
+            if vrf.on_overlay and device.name not in known:
+                at = pointer("devices", d, "vrfs", v)
+                yield finding(Says.SOURCE_MISSING, f"{at}/source", at, device=device.name, vrf=vrf.name)
 
 
 def _distinguishers(side: Side) -> Iterator[Finding]:
@@ -122,7 +132,13 @@ def _usual(held: Sequence[Held], mine: Stretched, theirs: Stretched, at: str, th
 
 
 def _gateways(site: Site) -> Iterator[Finding]:
-    """The gateways of one stretched VLAN stand in one tenant's table on every box."""
+    """The gateways of one stretched VLAN are there, and stand in one tenant's table on every box."""
+    for side in sides(site.design):
+        for held, _, entry in stretched(side):
+            if held.irb is not None and (side.device, f"vlan{held.irb}") not in site.net.by_name:
+                lost: Patch = [{"op": "remove", "path": f"{entry}/irb"}]
+                lost_at = {"vlan": held.vlan, "device": side.device}
+                yield finding(Says.IRB_MISSING, f"{entry}/irb", entry, mend=lost, values=lost_at)
     for m in misplaced(site.design, site.net.by_name):
         at, right = m.gateway, m.right
         values = {"vlan": m.vlan, "device": at.device, "vrf": at.vrf, "far": right.device, "other": right.vrf}

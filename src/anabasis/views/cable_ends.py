@@ -54,7 +54,7 @@ def cable_ends(fabric: Fabric, raw: Tree) -> list[CableEnds]:
     rows = []
     for one in fabric.ports.values():
         two = fabric.ports.get(one.peer) if one.peer else None
-        if two is not None and one.spot < two.spot and _carries(one) and _carries(two):
+        if two is not None and not one.virtual and one.spot < two.spot and _carries(one) and _carries(two):
             rows.append(_row(fabric, raw, one, two))
     return sorted(rows, key=lambda r: not r.differences)
 
