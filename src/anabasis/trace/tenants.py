@@ -22,16 +22,18 @@ def of_a_tenant(site: Site, trip: Trip) -> Cause | None:
     if not on_overlay(site.design):
         return None
     for lookup in trip.lookups:
-        cause = _out_of_place(site, lookup) or not_told(site, lookup, lookup.vrf)
+        cause = _out_of_place(site, trip, lookup) or not_told(site, lookup, lookup.vrf)
         if cause is not None:
             return cause
     return None
 
 
-def _out_of_place(site: Site, lookup: RouteLookup) -> Cause | None:
+def _out_of_place(site: Site, trip: Trip, lookup: RouteLookup) -> Cause | None:
+    """A gateway in the wrong table on the way; of a reply, also one that the request may have come in by."""
+    back = trip.header.source if trip.is_reply else None
     for wrong in misplaced(site.design, site.net.by_name):
         at, right = wrong.gateway, wrong.right
-        if at.subnet_of(lookup.destination) or lookup.ingress is at:
+        if at.subnet_of(lookup.destination) or lookup.ingress is at or (back is not None and at.subnet_of(back)):
             values: Values = {
                 "interface": at.label,
                 "vrf": at.vrf,
