@@ -17,7 +17,7 @@ from anabasis.once import once
 from anabasis.routing.claims import Claim, Claims
 from anabasis.routing.hosts import HostGroup, Leases, host_groups, host_spans
 from anabasis.routing.interfaces import L3Interface, l3_interfaces, routes_packets
-from anabasis.routing.ospf import Hellos, Ospf
+from anabasis.routing.ospf import Hellos, Known, Ospf
 from anabasis.routing.spans import Intervals, span_of, subtract
 from anabasis.routing.tables import Table, TableRoute, build_tables, known_of, with_learnt
 from anabasis.routing.tenants import with_told
@@ -249,9 +249,18 @@ class Network3:
             and any(hop in parse_prefix(n) for n in self.segments.all[here].subnets)
         ]
 
-    def with_routes(self, segments: Segments, devices: set[str]) -> Network3:
-        """Return layer 3 of a design that differs in the static routes of some devices only: their tables are anew, the rest stays."""
-        tables = self.tables | build_tables(segments, self.interfaces, devices)
+    def with_routes(self, segments: Segments, devices: set[str]) -> Network3 | None:
+        """Return layer 3 of a design that differs in the static routes of some devices only: their tables are anew, the rest stays.
+
+        None where any of that is told to others, who learn it.
+        """
+        own = build_tables(segments, self.interfaces, devices)
+        if self.ospf is not None:
+            known: dict[tuple[str, str], list[Known]] = {key: [] for key in own}
+            if not self.ospf.knows_as(known | known_of(own)):
+                return None
+            own = with_learnt(segments, own, self.ospf)
+        tables = self.tables | own
         return Network3(segments, self.interfaces, tables, self.hosts, self.claims, self.ospf, self._spans)
 
 

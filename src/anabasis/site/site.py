@@ -44,8 +44,8 @@ def rerouted(one: Design, two: Design, hears: bool = True) -> set[str] | None:
     moved = [(a, b) for a, b in zip(one.devices, two.devices, strict=True) if _without_rules(a) != _without_rules(b)]
     if on_overlay(one) and moved:
         return None  # what one table knows, others are told
-    if speaks(one) and (moved or not hears):
-        return None  # what one router knows, and what a filter lets through, others learn
+    if speaks(one) and not hears:
+        return None  # what a filter lets through, others learn
     if any(_without_routes(a) != _without_routes(b) for a, b in moved):
         return None
     if one.addresses != two.addresses:  # a route to an address set goes with it
@@ -250,8 +250,9 @@ def bare_site(
     if before is not None and before.conditions == conditions and policies.claims == before.policies.claims:
         domain = before.net.ospf
         moved = rerouted(design, before.design, domain is None or domain.hears_as(hellos_through(policies)))
-        if moved is not None:
-            return _on(before, design, policies, moved)
+        site = _on(before, design, policies, moved) if moved is not None else None
+        if site is not None:
+            return site
     segments = compute_segments(fabric or build_fabric(design, conditions))
     net = build_network(segments, conditions, policies.claims, hellos=hellos_through(policies))
     return Site(design, segments, net, policies, conditions)
@@ -268,11 +269,14 @@ def with_leases(site: Site, handed: Mapping[tuple[str, str], Handed]) -> Site:
     return replace(site, net=net, handed=handed, _zones_at={})
 
 
-def _on(before: Site, design: Design, policies: Policies, rerouted: set[str]) -> Site:
-    """Return a site on the cables, segments and interfaces of another state: only the tables of devices with other routes are anew."""
+def _on(before: Site, design: Design, policies: Policies, rerouted: set[str]) -> Site | None:
+    """Return a site on the cables, segments and interfaces of another state: only the tables of devices with other routes are anew.
+
+    None where others learn of those routes.
+    """
     if not rerouted:
         known = before._zones_at
         return Site(design, before.segments, before.net, policies, before.conditions, before.handed, known)
     segments = replace(before.segments, fabric=before.fabric.described_by(design))
     net = before.net.with_routes(segments, rerouted)
-    return Site(design, segments, net, policies, before.conditions, before.handed)
+    return Site(design, segments, net, policies, before.conditions, before.handed) if net is not None else None

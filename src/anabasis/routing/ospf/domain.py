@@ -137,6 +137,20 @@ class Ospf:
         """Tell whether filters on the way between routers still say what they said: then rules alone have changed, and nothing of this."""
         return all(hellos(*question) == answer for question, answer in self.asked.items())
 
+    def knows_as(self, known: Mapping[Router, list[Known]]) -> bool:
+        """Tell whether what some tables hold now is, as far as anything of it is told to others, what they held."""
+        return all(
+            self._told_of(r, known.get(r, [])) == self._told_of(r, self._known.get(r, []))
+            for r in self.routers
+            if r in known
+        )
+
+    def _told_of(self, router: Router, known: list[Known]) -> list[Known]:
+        settings = self.settings(router)
+        origins = {r.from_ for r in settings.redistribute}
+        default = settings.announce_default != "never"
+        return [k for k in known if k.origin == "connected" or k.origin in origins or (default and k.to.prefixlen == 0)]
+
     @once
     def learnt(self) -> dict[Router, list[Learnt]]:
         """Return what each router learns, in both families."""
