@@ -37,6 +37,8 @@ def sound_fabric(seed: int) -> Tree:
                 hosts[f"{name}-{v}-{k}"] = f"l{k}", v, 10 + k
         leaves.append(leaf(k, *parts, hosts=tuple(inside)))
     tree = fabric(leaves, hosts)
+    if rng.random() < 0.6:
+        _sieve(tree)
     if border:
         _border(tree)
     for vlan in tree["vlans"]:
@@ -55,6 +57,19 @@ def sound_fabric(seed: int) -> Tree:
         if border
     ]
     return tree | {"name": f"Stands {seed}", "expectations": [*ask, apart, *out_there]}
+
+
+def _sieve(tree: Tree) -> None:
+    """Let through the spine what carries the overlay, and its ping, and nothing else."""
+    spine = next(d for d in tree["devices"] if d["name"] == "spine")
+    overlay = {
+        "services": ["udp/4789"],
+        "sources": ["10.255.0.0/24"],
+        "destinations": ["10.255.0.0/24"],
+        "action": "permit",
+    }
+    spine["filters"] = [{"name": "sieve", "entries": [overlay, {"services": ["ping"], "action": "permit"}]}]
+    spine["ports"][0]["filter_in"] = spine["ports"][1]["filter_out"] = "sieve"
 
 
 def _border(tree: Tree) -> None:

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+import yaml
 
 from anabasis.design import Loaded, apply, dump_json, dump_yaml, set_membership
 from tests.conftest import DEMO
@@ -194,3 +195,29 @@ def test_compare_has_the_promised_keys(tmp_path: Path, demo: Loaded) -> None:
     assert found["reach"]["opened"] == []
     assert [(w["sign"], w["title"]) for w in found["words"]] == [("removed", "gate keepers-drive-pumps")]
     assert answer("compare", str(DEMO), str(DEMO))["words"] == []
+
+
+def test_a_question_as_of_a_time(tmp_path: Path) -> None:
+    """A rule with hours: open by day, closed by night and at any time; a time that is none is refused with what would be one."""
+    text = DEMO.read_text(encoding="utf-8")
+    design = tmp_path / "hours.yaml"
+    tree = yaml.safe_load(text)
+    gate = next(d for d in tree["devices"] if d["name"] == "gate")
+    hours = {"start": "2026-01-05T08:00", "duration": "PT10H", "repeat": "FREQ=DAILY"}
+    rule = {
+        "name": "by day",
+        "from": ["guests"],
+        "to": ["tills"],
+        "services": ["tcp/443"],
+        "action": "permit",
+        "when": hours,
+    }
+    gate["rules"].insert(0, rule)
+    design.write_text(yaml.safe_dump(tree, sort_keys=False), encoding="utf-8")
+    packet = ("walk", str(design), "--from", "visitors", "--to", "till-1", "--service", "tcp/443")
+    assert run(*packet)[0] == 0
+    assert run(*packet, "--at", "2026-11-28T12:00")[0] == 0
+    assert run(*packet, "--at", "2026-11-28T20:00")[0] == 1
+    assert run(*packet, "--at", "always")[0] == 1
+    status, _, err = run(*packet, "--at", "noon")
+    assert (status, "2026-12-01T08:00" in err) == (2, True)

@@ -82,7 +82,14 @@ def owners(raw: dict[str, Any]) -> list[str]:
     out = [""]
     for d, device in enumerate(raw.get("devices", [])):
         out.append(f"/devices/{d}")
-        for key in ("ports", "lags", "vrfs", "dhcp" if device["kind"] != "endpoint" else "", "vlan_interfaces"):
+        for key in (
+            "ports",
+            "lags",
+            "vrfs",
+            "rules",
+            "dhcp" if device["kind"] != "endpoint" else "",
+            "vlan_interfaces",
+        ):
             for i, entry in enumerate(device.get(key, [])):
                 out.append(f"/devices/{d}/{key}/{i}")
                 out += [f"/devices/{d}/{key}/{i}/ospf"] if "ospf" in entry else []

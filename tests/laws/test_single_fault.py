@@ -36,7 +36,7 @@ def test_the_sites_are_sound() -> None:
 def test_every_fault_can_be_made() -> None:
     """Each kind somewhere; each edit applies, or the document says why not; each guilty item but a list is there."""
     seen: set[str] = set()
-    for seed in [*range(count(60, 12)), *range(ACROSS, ACROSS + 4)]:
+    for seed in [*range(count(60, 12)), *range(ACROSS, ACROSS + 4), *range(FABRICS, FABRICS + 4)]:
         for fault in faults_of(base_of(seed).tree):
             seen.add(fault.kind)
             assert fault.guilty, fault
@@ -80,8 +80,8 @@ def test_faults_of_tunnels_name_themselves() -> None:
 
 
 def test_faults_of_tenants_name_themselves() -> None:
-    """By findings, walk and matrix, three of each kind a fabric; and a sound fabric has nothing that breaks."""
-    kinds = [name for name in KINDS if name.startswith("tenant-")]
+    """By findings, walk and matrix, three of each kind a fabric, those of its filters among them; and a sound fabric has nothing that breaks."""
+    kinds = [name for name in KINDS if name.startswith(("tenant-", "filter-"))]
     missed, tried = [], Counter[str]()
     for seed in range(FABRICS, FABRICS + count(60, 4)):
         base = base_of(seed)
@@ -94,7 +94,7 @@ def test_faults_of_tenants_name_themselves() -> None:
                 tried[kind] += 1
                 missed += [(seed, kind, a, found.said[a]) for a, named in found.named.items() if not named]
     print(dict(tried), "missed", len(missed), *missed, sep="\n")
-    assert len(tried) == 6
+    assert len(tried) == 9
     assert len(missed) <= (1 - ENOUGH) * 3 * sum(tried.values()), missed[:5]
 
 

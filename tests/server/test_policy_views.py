@@ -212,3 +212,35 @@ def test_the_matrix_as_csv(client: TestClient) -> None:
     lab = next(r for r in rows if (r["from"], r["to"]) == ("internet", "lab"))
     assert lab["verdict"] == "some"
     assert "198.51.100.5: https" in lab["flows"]
+
+
+def test_what_is_asked_as_of_a_time(client: TestClient) -> None:
+    """The matrix marks what is open by the hour; a pair and a packet are told as they are then; a time that is none is refused."""
+    hours = {"start": "2026-01-05T08:00", "duration": "PT10H", "repeat": "FREQ=DAILY"}
+    rule = {
+        "name": "by day",
+        "from": ["guests"],
+        "to": ["tills"],
+        "services": ["tcp/443"],
+        "action": "permit",
+        "when": hours,
+    }
+    assert client.get(f"{VIEWS}/matrix").json()["scheduled"] is False
+    make(client, [{"op": "add", "path": "/devices/4/rules/0", "value": rule}])
+    found = client.get(f"{VIEWS}/matrix").json()
+    names = [s["name"] for s in found["segments"]]
+    marked = [
+        (names[a], names[b]) for a, row in enumerate(found["cells"]) for b, c in enumerate(row) if c and c["sometimes"]
+    ]
+    assert (found["scheduled"], marked) == (True, [("visitors", "box-office")])
+    pair = {"source": "visitors", "target": "box-office"}
+    told = {
+        at: client.get(f"{VIEWS}/pair", params=pair | ({"as_of": at} if at else {})).json()["verdict"]
+        for at in ("", "always", "2026-11-28T12:00", "2026-11-28T20:00")
+    }
+    assert told == {"": "some", "always": "none", "2026-11-28T12:00": "some", "2026-11-28T20:00": "none"}
+    packet = {"source": "visitors", "target": "till-1", "service": "tcp/443", "as_of": "2026-11-28T20:00"}
+    assert client.get(f"{VIEWS}/packet", params=packet).json()["outcome"] == "stopped"
+    refused = client.get(f"{VIEWS}/matrix", params={"as_of": "noon"})
+    assert refused.status_code == 422
+    assert "2026-12-01T08:00" in refused.text

@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from anabasis.cli.output import OK, STOPPED, AsJson, DesignFile, climb_of, print_json, print_table
+from anabasis.cli.output import OK, STOPPED, AsJson, At, DesignFile, climb_of, print_json, print_table
 from anabasis.climb import Climb
 
 NAME = "expect"
@@ -18,12 +18,12 @@ Unasked = Annotated[
 ]
 
 
-def command(design_file: DesignFile, open_unasked: Unasked = False, as_json: AsJson = False) -> None:
+def command(design_file: DesignFile, open_unasked: Unasked = False, at: At = None, as_json: AsJson = False) -> None:
     """Judge every expectation; exit status 1 where one does not hold."""
     if open_unasked:
-        _unasked(climb_of(design_file), as_json)
+        _unasked(climb_of(design_file, at=at), as_json)
         return
-    judged = climb_of(design_file).expectations
+    judged = climb_of(design_file, at=at).expectations
     if as_json:
         print_json([j.as_dict() for j in judged])
     else:

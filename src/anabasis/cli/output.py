@@ -13,7 +13,9 @@ from rich.console import Console
 from rich.table import Table
 
 from anabasis.climb import Climb
-from anabasis.design import load_file
+from anabasis.design import as_of, load_file
+from anabasis.design.schedules import AsOf, parse_as_of
+from anabasis.errors import InputRefused, Problem
 from anabasis.fabric import conditions_of
 
 OK, STOPPED, REFUSED = 0, 1, 2
@@ -30,9 +32,18 @@ Fail = Annotated[
 ]
 
 
-def climb_of(path: Path, fail: list[str] | None = None) -> Climb:
-    """Read a design file. `fail`: what has failed in it. Raises InputRefused."""
+At = Annotated[
+    str | None,
+    typer.Option(
+        "--at", help="As it is then: a local time such as 2026-12-01T20:00, or always; left out = at some time."
+    ),
+]
+
+
+def climb_of(path: Path, fail: list[str] | None = None, at: str | None = None) -> Climb:
+    """Read a design file. `fail`: what has failed in it; `at`: when. Raises InputRefused."""
     design = load_file(path).design
+    design = design if at is None else as_of(design, asked_time(at))
     return Climb(design, conditions_of(design, fail)) if fail else Climb(design)
 
 
@@ -53,3 +64,11 @@ def print_table(headings: Sequence[str], rows: Iterable[Sequence[object]], empty
         console.print(table, markup=False)
     else:
         print(empty)
+
+
+def asked_time(text: str) -> AsOf:
+    """Read a time that a question is asked for. Raises InputRefused."""
+    try:
+        return parse_as_of(text)
+    except ValueError as wrong:
+        raise InputRefused([Problem("/at", "badly written", repr(text), f"always, or {wrong}")]) from None

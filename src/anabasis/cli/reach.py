@@ -4,7 +4,7 @@ from typing import Annotated
 
 import typer
 
-from anabasis.cli.output import AsJson, DesignFile, Fail, climb_of, print_json, print_table
+from anabasis.cli.output import AsJson, At, DesignFile, Fail, climb_of, print_json, print_table
 from anabasis.probe import own_addresses
 from anabasis.verdicts import Verdicts, ask
 
@@ -23,10 +23,11 @@ def command(
     family: Family = None,
     boxes: Boxes = False,
     fail: Fail = None,
+    at: At = None,
     as_json: AsJson = False,
 ) -> None:
     """Say for every ordered pair of segments which flows pass, and what stops the rest first. Tables fold transits and what nobody stands in."""
-    climb = climb_of(design_file, fail)
+    climb = climb_of(design_file, fail, at)
     verdicts = climb.verdicts(ask(climb.site, service, family))
     if boxes:
         _own(verdicts, as_json)

@@ -4,7 +4,7 @@ from typing import Annotated
 
 import typer
 
-from anabasis.cli.output import OK, STOPPED, AsJson, DesignFile, Fail, climb_of, print_json, print_table
+from anabasis.cli.output import OK, STOPPED, AsJson, At, DesignFile, Fail, climb_of, print_json, print_table
 from anabasis.trace import Walk
 from anabasis.views import walk_as_dict
 from anabasis.wording import tell
@@ -22,10 +22,11 @@ def command(
     target: To,
     service: Service = "ping",
     fail: Fail = None,
+    at: At = None,
     as_json: AsJson = False,
 ) -> None:
     """Follow one packet and its reply, hop by hop. Exit status 1 where it is stopped."""
-    walk = climb_of(design_file, fail).walk(source, target, service)
+    walk = climb_of(design_file, fail, at).walk(source, target, service)
     if as_json:
         print_json(walk_as_dict(walk))
     else:

@@ -1,5 +1,6 @@
 """The document: its models by noun, references, files and edits. Start at `document.py`."""
 
+from anabasis.design.as_of import as_of, has_schedules
 from anabasis.design.compare import Difference, compare
 from anabasis.design.copying import CopyPort, copy_port
 from anabasis.design.document import Design, Expectation
@@ -42,12 +43,14 @@ __all__ = [
     "Tree",
     "all_links",
     "apply",
+    "as_of",
     "compare",
     "copy_port",
     "difference",
     "dump_json",
     "dump_yaml",
     "expect",
+    "has_schedules",
     "in_short",
     "inverse",
     "item",

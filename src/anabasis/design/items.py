@@ -22,7 +22,7 @@ MADE = {
     "mac-vrf": "mac_vrfs", "stretched": "vlans",
 }  # fmt: skip
 """What can be made inside a thing -> the list it goes to."""
-SINGLE = ("failover", "ospf")
+SINGLE = ("failover", "ospf", "when")
 """Keys at which a thing stands by itself, not in a list."""
 _WORDS = {
     "ports": "Port",
@@ -51,6 +51,7 @@ _WORDS = {
     "vrrp": "Redundant gateway",
     "ranges": "Range",
     "ospf": "OSPF",
+    "when": "Hours",
     "interfaces": "OSPF interface",
     "redistribute": "Redistribution",
     "stub": "Stub area",

@@ -17,6 +17,7 @@ from anabasis.design.base import (
     SpanText,
     ZoneTerm,
 )
+from anabasis.design.schedules import Schedule
 
 Action = Literal["permit", "drop", "refuse"]
 
@@ -36,7 +37,13 @@ class Rule(Part):
     services: list[ServiceRef] = Field(default_factory=_any)
     action: Action
     enabled: bool = True
+    when: Schedule | None = Field(default=None, description="Its hours; left out = at any time.")
     log: bool = False
+
+    @property
+    def stands(self) -> bool:
+        """Tell whether it is in force at some time: one that permits by the hour is, one that drops by the hour is out of its way then."""
+        return self.enabled and (self.when is None or self.action == "permit")
 
 
 class Translating(Part):

@@ -6,12 +6,12 @@ from collections.abc import Iterator
 
 from anabasis.design import Tree
 from anabasis.errors import Problem, UnknownPlace, nearest
-from anabasis.faults import addressing, learning, leases, links, policy, tenants, tunnelling, vlans
+from anabasis.faults import addressing, filtering, learning, leases, links, policy, tenants, tunnelling, vlans
 from anabasis.faults.kinds import Fault, FaultKind, Look
 
 KINDS: dict[str, FaultKind] = {
     kind.name: kind
-    for module in (links, vlans, addressing, learning, leases, policy, tunnelling, tenants)
+    for module in (links, vlans, addressing, learning, leases, policy, tunnelling, tenants, filtering)
     for kind in module.FAMILY
 }
 

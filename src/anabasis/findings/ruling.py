@@ -54,8 +54,11 @@ def _idle(verdicts: Verdicts, policy: Policy) -> Iterator[Finding]:
         return [policy.rules[i] for i in sorted(place[n] for n in names)]
 
     logged = {f"{policy.pointer}/rules/{i}" for i, r in enumerate(device.rules) if r.log}  # these say what they stop
+    hours = {r.name for r in device.rules if r.when is not None}  # out of them, rules below decide
     for rule in policy.rules:
         work = works[rule.pointer]
+        if hours & (work.taken_by | work.instead):
+            continue
         mend = [{"op": "remove", "path": rule.pointer}]
         which = {"device": policy.device, "rule": rule.name}
         if work.word == "nothing" and work.taken_by:

@@ -31,14 +31,14 @@ def rule_lines(
     at = pointer("devices", d, "rules")
     kept: dict[int, RuleLine] = {}
     if before is not None:
-        enabled = (r for r in before[0].rules if r.enabled)
+        enabled = (r for r in before[0].rules if r.stands)
         kept = {id(r): line for r, line in zip(enabled, before[1], strict=True)}
     out: list[RuleLine] = []
     for i, r in enumerate(device.rules):
         known = kept.get(id(r))
         if known is not None and known.pointer == f"{at}/{i}":
             out.append(known)
-        elif r.enabled:
+        elif r.stands:
             out.append(_line(r, f"{at}/{i}", terms))
     return tuple(out)
 
@@ -46,7 +46,7 @@ def rule_lines(
 def rule_lines_off(device: Firewall, d: int, terms: Terms) -> tuple[RuleLine, ...]:
     """Return the rules of a firewall that are switched off, in order: what would decide if they were not."""
     at = pointer("devices", d, "rules")
-    return tuple(_line(r, f"{at}/{i}", terms) for i, r in enumerate(device.rules) if not r.enabled)
+    return tuple(_line(r, f"{at}/{i}", terms) for i, r in enumerate(device.rules) if not r.enabled and r.when is None)
 
 
 def _line(r: Rule, at: str, terms: Terms) -> RuleLine:

@@ -15,7 +15,8 @@ from typing import Annotated
 from fastapi import Depends, Header, Request
 
 from anabasis.climb import Climb
-from anabasis.design import Tree
+from anabasis.design import Tree, as_of
+from anabasis.design.schedules import AsOf
 from anabasis.errors import MissingVersion
 from anabasis.fabric import ALL_WELL, Conditions
 from anabasis.memo import Memo
@@ -74,17 +75,20 @@ class State:
         """Files that are read at once: each may take some seconds and a hundred MiB."""
         self.turns, self.works = Turns(), Works()
 
-    def climb(self, draft: Draft, conditions: Conditions = ALL_WELL, of: str | None = None) -> Climb:
+    def climb(
+        self, draft: Draft, conditions: Conditions = ALL_WELL, of: str | None = None, at: AsOf | None = None
+    ) -> Climb:
         """Return the climb of a draft under conditions, kept for the next question about the same document.
 
-        `of`: the design it is a state of, where that is not the draft's own name. Whoever asks has that design's turn.
+        `of`: the design it is a state of, where that is not the draft's own name. Whoever asks has that design's turn. `at`: as it is then.
         """
-        key = (draft.id, draft.stamp, conditions.failed)
+        key = (draft.id, f"{draft.stamp} {at or ''}", conditions.failed)
         now, family = monotonic(), self.family(of or draft.id)
         with self._lock:
             kept = self._climbs.pop(key, None)
             if kept is None:
-                climb = Climb(draft.design, conditions, self._memos.setdefault(family, Memo()))
+                design = draft.design if at is None else as_of(draft.design, at)
+                climb = Climb(design, conditions, self._memos.setdefault(family, Memo()))
                 kept = _Kept(climb, WEIGHT * size_of(draft.tree), now, family)
             kept.seen = now
             self._climbs[key] = kept

@@ -11,7 +11,9 @@ from fastapi.responses import PlainTextResponse
 from pydantic import BaseModel, Field
 
 from anabasis.climb import Climb, Stage, breaking_edit
-from anabasis.design import Item, Link, Tree, all_links, item
+from anabasis.design import Item, Link, Tree, all_links, has_schedules, item
+from anabasis.design.schedules import AsOf, parse_as_of
+from anabasis.errors import InputRefused, Problem
 from anabasis.fabric import conditions_of
 from anabasis.finder import Hit, find
 from anabasis.findings import Finding, Offer, Severity, StageName, offers
@@ -66,6 +68,9 @@ Service = Annotated[str | None, Query(description="Only this service: tcp/443, h
 Failed = Annotated[
     Sequence[str], Query(description="What has failed: a unit, a device, unit:port, or a cable a:1--b:2.")
 ]
+At = Annotated[
+    str | None, Query(alias="as_of", description="As it is then: a local time, or always; left out = at some time.")
+]
 Family = Annotated[int | None, Query(description="Only this address family: 4 or 6.")]
 
 
@@ -109,10 +114,19 @@ class ClimbView:
     findings: list[FindingView]
 
 
-def _open(state: State, design_id: str, response: Response) -> tuple[Draft, Climb]:
+def _open(state: State, design_id: str, response: Response, at: str | None = None) -> tuple[Draft, Climb]:
     draft = state.store.draft(design_id)
     response.headers.update(etag(draft.version))
-    return draft, state.climb(draft)
+    return draft, state.climb(draft, at=_time(at))
+
+
+def _time(text: str | None) -> AsOf | None:
+    if text is None:
+        return None
+    try:
+        return parse_as_of(text)
+    except ValueError as wrong:
+        raise InputRefused([Problem("/as_of", "badly written", repr(text), f"always, or {wrong}")]) from None
 
 
 @router.get("/climb")
@@ -186,10 +200,13 @@ def matrix_view(
     service: Service = None,
     family: Family = None,
     transits: bool = False,
+    at: At = None,
 ) -> Matrix:
     """Return segments x segments, grouped by zone."""
-    _, climb = _open(state, design_id, response)
-    return matrix(climb.verdicts(ask(climb.site, service, family)), transits)
+    draft, climb = _open(state, design_id, response, at)
+    always = state.climb(draft, at="always") if at is None and has_schedules(draft.design) else None
+    ever = always.verdicts(ask(always.site, service, family)) if always is not None else None
+    return matrix(climb.verdicts(ask(climb.site, service, family)), transits, ever)
 
 
 @router.get("/matrix-map")
@@ -203,9 +220,10 @@ def map_view(
     group: Annotated[Literal["zone", "vlan", "device"], Query()] = "zone",
     order: Annotated[Literal["plan", "like"], Query()] = "plan",
     fold: Annotated[list[str] | None, Query(description="Groups shown as one row and column.")] = None,
+    at: At = None,
 ) -> MatrixMap:
     """Return segments x segments as letters, for sites of any size."""
-    _, climb = _open(state, design_id, response)
+    _, climb = _open(state, design_id, response, at)
     return matrix_map(climb.verdicts(ask(climb.site, service, family)), group, order, frozenset(fold or ()), transits)
 
 
@@ -217,9 +235,10 @@ def tile_view(
     response: Response,
     service: Service = None,
     family: Family = None,
+    at: At = None,
 ) -> list[TileCell]:
     """Return what the letters of a part of the map leave open."""
-    _, climb = _open(state, design_id, response)
+    _, climb = _open(state, design_id, response, at)
     return matrix_tile(climb.verdicts(ask(climb.site, service, family)), wanted.sources, wanted.targets)
 
 
@@ -232,10 +251,15 @@ def own_view(design_id: str, state: TheState, response: Response) -> OwnAddresse
 
 @router.get("/matrix.csv", response_class=PlainTextResponse, responses={200: {"content": {"text/csv": {}}}})
 def matrix_file(
-    design_id: str, state: TheState, service: Service = None, family: Family = None, transits: bool = False
+    design_id: str,
+    state: TheState,
+    service: Service = None,
+    family: Family = None,
+    transits: bool = False,
+    at: At = None,
 ) -> PlainTextResponse:
     """Return the matrix as CSV (RFC 4180), one line an ordered pair."""
-    climb = state.climb(state.store.draft(design_id))
+    climb = state.climb(state.store.draft(design_id), at=_time(at))
     text = matrix_csv(climb.verdicts(ask(climb.site, service, family)), transits)
     return PlainTextResponse(
         text, media_type="text/csv", headers={"Content-Disposition": 'attachment; filename="reach.csv"'}
@@ -250,9 +274,10 @@ def packet(
     source: Annotated[str, Query(description="An address, a segment, or device:port.")],
     target: Annotated[str, Query()],
     service: Annotated[str, Query()] = "ping",
+    at: At = None,
 ) -> PacketView:
     """Walk one packet there and back."""
-    _, climb = _open(state, design_id, response)
+    _, climb = _open(state, design_id, response, at)
     return packet_view(climb.verdicts(), source, target, service)
 
 
@@ -262,9 +287,10 @@ def exposure_view(
     state: TheState,
     response: Response,
     place: Annotated[str, Query(description="An address, a segment, or device:port.")],
+    at: At = None,
 ) -> list[Exposure]:
     """Say what one address reaches, and who reaches it."""
-    _, climb = _open(state, design_id, response)
+    _, climb = _open(state, design_id, response, at)
     return exposure(climb.verdicts(), place)
 
 
@@ -278,9 +304,10 @@ def pair(
     service: Service = None,
     family: Family = None,
     passing: bool = False,
+    at: At = None,
 ) -> PairView:
     """Return one ordered pair: its exact flows, and one flow over the layers, there and back."""
-    _, climb = _open(state, design_id, response)
+    _, climb = _open(state, design_id, response, at)
     verdicts = climb.verdicts(ask(climb.site, service, family))
     return pair_view(verdicts, climb.segment(source), climb.segment(target), passing)
 

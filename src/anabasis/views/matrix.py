@@ -6,9 +6,10 @@ import csv
 import io
 from dataclasses import dataclass
 
+from anabasis.design import has_schedules
 from anabasis.fabric import Fabric, Inside, Segment, inside
 from anabasis.facts import Layer, Passes, Tone
-from anabasis.verdicts import Verdicts, read_flows
+from anabasis.verdicts import Verdict, Verdicts, read_flows
 
 DRAWN = 40
 """Up to how many segments the matrix has cells, each with its reason; of more there is the map."""
@@ -38,6 +39,8 @@ class MatrixCell:
     layer: Layer | None
     reason: str
     tone: Tone
+    sometimes: bool = False
+    """By the hour: at some time more passes than at any time."""
 
 
 @dataclass(frozen=True)
@@ -46,10 +49,15 @@ class Matrix:
 
     segments: list[MatrixSegment]
     cells: list[list[MatrixCell | None]]
+    scheduled: bool = False
+    """Whether any rule has hours."""
 
 
-def matrix(verdicts: Verdicts, transits: bool = False) -> Matrix:
-    """Return the matrix for a question; transits, and segments nobody can stand in, are folded away (docs/semantics.md, "Frames and segments")."""
+def matrix(verdicts: Verdicts, transits: bool = False, always: Verdicts | None = None) -> Matrix:
+    """Return the matrix for a question; transits, and segments nobody can stand in, are folded away (docs/semantics.md, "Frames and segments").
+
+    `always`: the same question about what is so at any time, where rules have hours.
+    """
     site = verdicts.sweep.site
     zones = site.zones
     shown = [k for k, s in enumerate(site.segments.all) if transits or (s.kind != "transit" and s.attachments)]
@@ -60,8 +68,23 @@ def matrix(verdicts: Verdicts, transits: bool = False) -> Matrix:
         return Matrix([_segment(site.fabric, site.segments.all[k], zones[k]) for k in shown], rows)
     for a in shown:
         found = [verdicts.judge(a, b) if a != b else None for b in shown]
-        rows.append([MatrixCell(v.verdict, v.layer, v.reason, v.tone) if v else None for v in found])
-    return Matrix([_segment(site.fabric, site.segments.all[k], zones[k]) for k in shown], rows)
+        rows.append(
+            [_cell(v, _by_the_hour(verdicts, always, a, b)) if v else None for b, v in zip(shown, found, strict=True)]
+        )
+    segments = [_segment(site.fabric, site.segments.all[k], zones[k]) for k in shown]
+    return Matrix(segments, rows, has_schedules(site.design))
+
+
+def _cell(verdict: Verdict, sometimes: bool) -> MatrixCell:
+    return MatrixCell(verdict.verdict, verdict.layer, verdict.reason, verdict.tone, sometimes)
+
+
+def _by_the_hour(verdicts: Verdicts, always: Verdicts | None, a: int, b: int) -> bool:
+    """Tell whether a pair is opened further at some time than at any time: its flows differ, and with them what is asked."""
+    if always is None or verdicts.sweep.fingerprints[a, b] == always.sweep.fingerprints[a, b]:
+        return False
+    now, ever = verdicts.judge(a, b).verdict, always.judge(a, b).verdict
+    return now != ever or verdicts.flows(a, b) != always.flows(a, b)
 
 
 def _segment(fabric: Fabric, segment: Segment, zone: str | None) -> MatrixSegment:

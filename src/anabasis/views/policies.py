@@ -52,6 +52,15 @@ class ZoneCell:
 
 
 @dataclass(frozen=True)
+class Hours:
+    """When a rule is in force, as written."""
+
+    start: str
+    duration: str
+    repeat: str | None
+
+
+@dataclass(frozen=True)
 class RuleView:
     """One rule as written, and what it decides after those above it."""
 
@@ -77,6 +86,7 @@ class RuleView:
     """Where it is redundant: who would decide the same without it."""
     found: bool
     """Whether it speaks of what is looked for; true where nothing is."""
+    when: Hours | None = None
 
 
 @dataclass(frozen=True)
@@ -208,9 +218,9 @@ class _Reader:
         return RuleView(
             rule.name, at, list(rule.from_), list(rule.to), list(rule.sources), list(rule.destinations),
             list(rule.services), rule.action, rule.enabled, rule.log, rule.note,
-            work.word if rule.enabled else "off", self._named(above), self._named(work.opposed_by),
+            work.word if rule.stands else "something" if rule.enabled else "off", self._named(above), self._named(work.opposed_by),
             self._named(work.spares), sorted(instead),
-            self._speaks(rule),
+            self._speaks(rule), _hours(rule),
         )  # fmt: skip
 
     @once
@@ -275,3 +285,7 @@ class _Reader:
             list(entry.destinations), list(entry.services), "; ".join(changes) or "nothing changes",
             bool(entry.destination_to or entry.service_to or entry.one_to_one), entry.source_to is not None, entry.enabled, entry.note,
         )  # fmt: skip
+
+
+def _hours(rule: Rule) -> Hours | None:
+    return Hours(rule.when.start, rule.when.duration, rule.when.repeat) if rule.when is not None else None

@@ -6,6 +6,8 @@ import { keys } from "./keys";
 export interface Question {
   service: string | null;
   family: 4 | 6 | null;
+  /** `always`, or a local time; null = at some time. */
+  asOf: string | null;
 }
 
 export function useDesigns() {
@@ -121,8 +123,8 @@ export function usePair(id: string, pair: { from: string; to: string } | null, q
 }
 
 /** One packet that a person tries; null = none. */
-export function usePacket(id: string, packet: { from: string; to: string; service: string } | null) {
-  const query = { source: packet?.from ?? "", target: packet?.to ?? "", service: packet?.service ?? "" };
+export function usePacket(id: string, packet: { from: string; to: string; service: string } | null, asOf: string | null) {
+  const query = { source: packet?.from ?? "", target: packet?.to ?? "", service: packet?.service ?? "", ...(asOf ? { as_of: asOf } : {}) };
   return usePart(id, ["packet", query], () => http.GET("/api/designs/{design_id}/views/packet", { params: { ...path(id), query } }), packet !== null);
 }
 
@@ -182,7 +184,11 @@ export function useItem(id: string, pointer: string) {
 }
 
 function asked(question: Question) {
-  return { ...(question.service ? { service: question.service } : {}), ...(question.family ? { family: question.family } : {}) };
+  return {
+    ...(question.service ? { service: question.service } : {}),
+    ...(question.family ? { family: question.family } : {}),
+    ...(question.asOf ? { as_of: question.asOf } : {}),
+  };
 }
 
 /** What the finder finds for some words; asked once there are any. */

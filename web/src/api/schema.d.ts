@@ -3165,6 +3165,18 @@ export interface components {
             target?: string | null;
         };
         /**
+         * Hours
+         * @description When a rule is in force, as written.
+         */
+        Hours: {
+            /** Start */
+            start: string;
+            /** Duration */
+            duration: string;
+            /** Repeat */
+            repeat: string | null;
+        };
+        /**
          * InlinePair
          * @description Two ports of a firewall that become an inline pair.
          */
@@ -3501,6 +3513,11 @@ export interface components {
             segments: components["schemas"]["MatrixSegment"][];
             /** Cells */
             cells: (components["schemas"]["MatrixCell"] | null)[][];
+            /**
+             * Scheduled
+             * @default false
+             */
+            scheduled: boolean;
         };
         /**
          * MatrixCell
@@ -3520,6 +3537,11 @@ export interface components {
              * @enum {string}
              */
             tone: "open" | "closed" | "apart" | "broken";
+            /**
+             * Sometimes
+             * @default false
+             */
+            sometimes: boolean;
         };
         /**
          * MatrixMap
@@ -4461,6 +4483,7 @@ export interface components {
             instead: string[];
             /** Found */
             found: boolean;
+            when?: components["schemas"]["Hours"] | null;
         };
         /**
          * Said
@@ -7445,6 +7468,8 @@ export interface operations {
                 /** @description Only this address family: 4 or 6. */
                 family?: number | null;
                 transits?: boolean;
+                /** @description As it is then: a local time, or always; left out = at some time. */
+                as_of?: string | null;
             };
             header?: never;
             path: {
@@ -7486,6 +7511,8 @@ export interface operations {
                 order?: "plan" | "like";
                 /** @description Groups shown as one row and column. */
                 fold?: string[] | null;
+                /** @description As it is then: a local time, or always; left out = at some time. */
+                as_of?: string | null;
             };
             header?: never;
             path: {
@@ -7522,6 +7549,8 @@ export interface operations {
                 service?: string | null;
                 /** @description Only this address family: 4 or 6. */
                 family?: number | null;
+                /** @description As it is then: a local time, or always; left out = at some time. */
+                as_of?: string | null;
             };
             header?: never;
             path: {
@@ -7594,6 +7623,8 @@ export interface operations {
                 /** @description Only this address family: 4 or 6. */
                 family?: number | null;
                 transits?: boolean;
+                /** @description As it is then: a local time, or always; left out = at some time. */
+                as_of?: string | null;
             };
             header?: never;
             path: {
@@ -7631,6 +7662,8 @@ export interface operations {
                 source: string;
                 target: string;
                 service?: string;
+                /** @description As it is then: a local time, or always; left out = at some time. */
+                as_of?: string | null;
             };
             header?: never;
             path: {
@@ -7665,6 +7698,8 @@ export interface operations {
             query: {
                 /** @description An address, a segment, or device:port. */
                 place: string;
+                /** @description As it is then: a local time, or always; left out = at some time. */
+                as_of?: string | null;
             };
             header?: never;
             path: {
@@ -7704,6 +7739,8 @@ export interface operations {
                 /** @description Only this address family: 4 or 6. */
                 family?: number | null;
                 passing?: boolean;
+                /** @description As it is then: a local time, or always; left out = at some time. */
+                as_of?: string | null;
             };
             header?: never;
             path: {

@@ -41,7 +41,7 @@ export function readPlace(path: string, search: URLSearchParams): Place {
     stage: isStage(stage) ? stage : "reach",
     at: search.get("at"),
     pair: from && to ? { from, to } : null,
-    question: { service: search.get("service"), family: family === "4" ? 4 : family === "6" ? 6 : null },
+    question: { service: search.get("service"), family: family === "4" ? 4 : family === "6" ? 6 : null, asOf: search.get("as_of") },
     transits: search.get("transits") === "1",
     passing: search.get("passing") === "1",
     packet: packetOf(search.get("packet")),
@@ -69,6 +69,7 @@ export function writePlace(place: Place): string {
   }
   if (place.question.service) search.set("service", place.question.service);
   if (place.question.family) search.set("family", String(place.question.family));
+  if (place.question.asOf) search.set("as_of", place.question.asOf);
   if (place.transits) search.set("transits", "1");
   if (place.passing) search.set("passing", "1");
   if (place.packet) search.set("packet", [place.packet.from, place.packet.to, place.packet.service].join("|"));

@@ -8,7 +8,7 @@ test("a place written into the address is read back the same", () => {
     stage: "segments" as const,
     at: "/devices/1/ports/2",
     pair: { from: "keepers@hall-sw", to: "a & b" },
-    question: { service: "tcp/443", family: 6 as const },
+    question: { service: "tcp/443", family: 6 as const, asOf: "2026-12-01T20:00" },
     transits: true,
     passing: true,
     failed: ["gate-a", "hall-sw:1--desk-7:1"],
@@ -26,7 +26,7 @@ test("a place written into the address is read back the same", () => {
 
 test("an odd address leads to the matrix", () => {
   const place = readPlace("/d/abc/nowhere", new URLSearchParams("family=7&from=x"));
-  expect(place).toMatchObject({ stage: "reach", pair: null, question: { service: null, family: null } });
+  expect(place).toMatchObject({ stage: "reach", pair: null, question: { service: null, family: null, asOf: null } });
 });
 
 test("what was kept of an earlier visit is read with care", () => {

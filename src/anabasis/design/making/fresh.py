@@ -107,6 +107,7 @@ def _may_own(kind: Kind, owner: Tree, at: str) -> bool:
         "dhcp": "dhcp",
         "filters": "filter",
         "mac_vrfs": "mac-vrf",
+        "rules": "rule",
     }.get(steps[-2], "")
     inside = "ospf" if steps[-1] == "ospf" else inside
     interface = steps[-2] in ("ports", "lags", "subinterfaces", "vlan_interfaces", "loopbacks")
@@ -347,6 +348,11 @@ def _expectation(raw: Tree, owner: Tree, at: str) -> Tree:
     return {"name": _free(_names(raw, "expectations"), "expectation"), **ends, "expect": "open"}
 
 
+def _schedule(raw: Tree, owner: Tree, at: str) -> Tree:
+    """Working hours, of a week that has gone by: what matters is how they repeat."""
+    return {"start": "2026-01-05T08:00", "duration": "PT10H", "repeat": "FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR"}
+
+
 def _loopback(raw: Tree, owner: Tree, at: str) -> Tree:
     return {"name": _free(_names(owner, "loopbacks", "ports", "lags"), "lo"), "addresses": []}
 
@@ -433,6 +439,7 @@ KINDS: dict[str, Kind] = {
     "stub-area": Kind("Stub area", "stub", ("ospf",), _stub_area, "StubArea"),
     "zone": Kind("Zone", "zones", ("firewall",), _named("zone", "zones", kind="routed"), "Zone"),
     "rule": Kind("Rule", "rules", ("firewall",), _rule, "Rule"),
+    "schedule": Kind("Hours", "when", ("rule",), _schedule, "Schedule", single=True),
     "translation": Kind("Translation", "nat", BRIDGING, _translation, "Nat"),
     "filter": Kind(
         "Filter", "filters", BRIDGING, _named("filter", "filters", entries=[{"action": "permit"}]), "Filter"

@@ -38,6 +38,11 @@ export function Legend({ matrix }: { matrix: Matrix }) {
             <span className="text-secondary w-4 text-center leading-none font-bold">{inside === "none" ? "···" : "··"}</span> {INSIDE_WORDS[inside]}
           </li>
         ))}
+      {matrix.cells.flat().some((c) => c?.sometimes) && (
+        <li className="flex items-center gap-1">
+          <span className="border-accent h-[7px] w-[7px] rounded-full border-2" /> more at some time than at any time
+        </li>
+      )}
     </ul>
   );
 }

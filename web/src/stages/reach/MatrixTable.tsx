@@ -91,7 +91,10 @@ export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps
                     onMouseEnter={() => setHover([a, b])}
                     className={`flex h-[22px] w-[26px] cursor-pointer items-center justify-center ${picked[0] === a && picked[1] === b ? "bg-base-100 shadow-[inset_0_0_0_2px_var(--color-accent)]" : ""}`}
                   >
-                    <VerdictSign tone={cell.tone} verdict={cell.verdict} layer={cell.layer ?? null} />
+                    <span className="relative flex">
+                      <VerdictSign tone={cell.tone} verdict={cell.verdict} layer={cell.layer ?? null} />
+                      {cell.sometimes && <span className="border-accent bg-base-100 absolute -top-[3px] -right-[3px] h-[7px] w-[7px] rounded-full border-2" />}
+                    </span>
                   </button>
                 ) : (
                   <Itself segment={s} />

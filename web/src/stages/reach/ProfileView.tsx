@@ -22,7 +22,7 @@ export function ProfileView({ design, place, go, select, shownPair }: StageProps
     watch.observe(element);
     return () => watch.disconnect();
   }, []);
-  const tried = usePacket(design, place.packet);
+  const tried = usePacket(design, place.packet, place.question.asOf);
   const p = pair.data;
   const drawn = place.packet ? tried.data : p;
   const there = drawn?.there ?? null;

@@ -14,7 +14,7 @@ const FAMILIES: ["both" | "IPv4" | "IPv6", 4 | 6 | null][] = [
 const QUICK = ["https", "ping", "dns", "ssh"];
 
 /** What is asked of every pair: a service, a family, transit segments or not. */
-export function QuestionBar({ design, place, go, problem }: StageProps & { problem: string | null }) {
+export function QuestionBar({ design, place, go, problem, scheduled }: StageProps & { problem: string | null; scheduled: boolean }) {
   const { question } = place;
   const [asking, setAsking] = useState(false);
   const [text, setText] = useState(question.service ?? "");
@@ -65,6 +65,7 @@ export function QuestionBar({ design, place, go, problem }: StageProps & { probl
         <input type="checkbox" className="checkbox checkbox-sm" checked={place.transits} onChange={(e) => go({ transits: e.target.checked })} />
         transit
       </label>
+      {(scheduled || question.asOf !== null) && <AsOf value={question.asOf} onChange={(asOf) => go({ question: { ...question, asOf } })} />}
       <span className="ml-auto flex items-center gap-2">
         <button type="button" className="btn btn-outline btn-xs" onClick={() => setAsking(true)}>
           Exposure
@@ -91,4 +92,38 @@ export function QuestionBar({ design, place, go, problem }: StageProps & { probl
       )}
     </header>
   );
+}
+
+/** When it is asked about, where rules have hours: at some time, at any time, or at one. */
+function AsOf({ value, onChange }: { value: string | null; onChange: (asOf: string | null) => void }) {
+  const kind = value === null ? "some" : value === "always" ? "always" : "then";
+  return (
+    <span className="flex items-center gap-1.5" data-testid="as-of">
+      <select
+        className="select select-xs h-7 w-auto"
+        aria-label="When"
+        value={kind}
+        onChange={(e) => onChange(e.target.value === "some" ? null : e.target.value === "always" ? "always" : localNow())}
+      >
+        <option value="some">at some time</option>
+        <option value="always">at any time</option>
+        <option value="then">at…</option>
+      </select>
+      {kind === "then" && (
+        <input
+          type="datetime-local"
+          aria-label="Date and time"
+          className="hair bg-base-100 h-7 rounded border px-2 font-mono text-[12px]"
+          value={value ?? ""}
+          onChange={(e) => e.target.value && onChange(e.target.value)}
+        />
+      )}
+    </span>
+  );
+}
+
+/** The time on the clock of whoever looks, to the minute. */
+function localNow(): string {
+  const now = new Date();
+  return new Date(now.getTime() - now.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
 }

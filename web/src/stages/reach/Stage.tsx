@@ -17,7 +17,7 @@ export function ReachStage(props: StageProps) {
   const shownPair = place.pair ?? (matrix.data ? tellingPair(matrix.data) : null);
   return (
     <div className="flex h-full flex-col">
-      <QuestionBar {...props} problem={matrix.isError ? matrix.error.message : null} />
+      <QuestionBar {...props} problem={matrix.isError ? matrix.error.message : null} scheduled={matrix.data?.scheduled ?? false} />
       {matrix.isPending && <Working />}
       {matrix.data && matrix.data.segments.length < 2 && (
         <Empty title="Fewer than two segments" hint="Cable two devices, put ports into VLANs, and the matrix fills by itself." />

@@ -30,6 +30,8 @@ test("words of a letter, of a folded share, and of what a tile told", () => {
   const map = data(["-u3", "n-a", "s--"]);
   expect(mapWords(map, new Map(), [1, 0])).toBe("s1 to s0: nothing passes: rules");
   expect(mapWords(map, new Map(), [0, 2])).toBe("s0 to s2: something passes in 3 tenths of the pairs");
-  const told = new Map([["s0 s1", { verdict: "none" as const, layer: "vlan" as const, reason: "the tag is missing", tone: "broken" as const }]]);
+  const told = new Map([
+    ["s0 s1", { verdict: "none" as const, layer: "vlan" as const, reason: "the tag is missing", tone: "broken" as const, sometimes: false }],
+  ]);
   expect(mapWords(map, told, [0, 1])).toBe("s0 to s1: nothing passes; stopped at layer vlan: the tag is missing");
 });

@@ -12,8 +12,15 @@ const segment = (name: string, zone: string | null): Matrix["segments"][number] 
   inside: "all",
   pointer: "",
 });
-const cell = (verdict: Cell["verdict"], tone: Cell["tone"], layer: Cell["layer"] = null): Cell => ({ verdict, tone, layer, reason: "because" });
+const cell = (verdict: Cell["verdict"], tone: Cell["tone"], layer: Cell["layer"] = null): Cell => ({
+  verdict,
+  tone,
+  layer,
+  reason: "because",
+  sometimes: false,
+});
 const matrix: Matrix = {
+  scheduled: false,
   segments: [segment("a", "in"), segment("b", "in"), segment("c", null)],
   cells: [
     [null, cell("all", "open"), cell("some", "open", "rule")],

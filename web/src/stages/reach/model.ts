@@ -32,7 +32,8 @@ export function cellWords(from: string, to: string, cell: Schemas["MatrixCell"])
     cell.verdict === "all"
       ? ""
       : `; ${cell.verdict === "some" ? "the rest is stopped" : "stopped"} at layer ${cell.layer ?? "?"}${cell.reason ? `: ${cell.reason}` : ""}`;
-  return `${from} to ${to}: ${what}${why}`;
+  const hours = cell.sometimes ? "; more at some time than at any time" : "";
+  return `${from} to ${to}: ${what}${why}${hours}`;
 }
 
 /** The pair to show while nobody has chosen one: the first that is broken, else the first that passes in part. */
@@ -97,10 +98,11 @@ export function pathOf(spots: Spot[]): string {
 }
 
 /** Where the matrix is as CSV, for the question that is asked. */
-export function csvOf(design: string, place: { question: { service: string | null; family: 4 | 6 | null }; transits: boolean }): string {
+export function csvOf(design: string, place: { question: { service: string | null; family: 4 | 6 | null; asOf: string | null }; transits: boolean }): string {
   const search = new URLSearchParams();
   if (place.question.service) search.set("service", place.question.service);
   if (place.question.family) search.set("family", String(place.question.family));
+  if (place.question.asOf) search.set("as_of", place.question.asOf);
   if (place.transits) search.set("transits", "true");
   const text = search.toString();
   return `/api/designs/${design}/views/matrix.csv${text ? `?${text}` : ""}`;

@@ -1,4 +1,4 @@
-import { Copy, ListPlus, Power } from "lucide-react";
+import { Clock, Copy, ListPlus, Power } from "lucide-react";
 import type { StageProps } from "../../shell/parts";
 import { addRule, type Cell, copyRule, decidesWords, few, type Placed, type Policy, type Rule } from "./model";
 import { Ordered } from "./Ordered";
@@ -53,9 +53,19 @@ export function RuleList(props: Props) {
                   <span className="muted">→</span> {few(entry.destinations, 2)}
                 </p>
               </div>
-              <p className="min-w-0 font-mono text-[12px] break-words" title={entry.services.join(", ")}>
-                {few(entry.services, 4)}
-              </p>
+              <div className="min-w-0">
+                <p className="font-mono text-[12px] break-words" title={entry.services.join(", ")}>
+                  {few(entry.services, 4)}
+                </p>
+                {entry.when && (
+                  <p
+                    className="text-accent flex items-center gap-1 text-[12px]"
+                    title={[entry.when.start, entry.when.duration, entry.when.repeat].filter(Boolean).join(", ")}
+                  >
+                    <Clock size={11} aria-hidden="true" /> by the hour
+                  </p>
+                )}
+              </div>
               <ActionSign action={entry.action} log={entry.log} />
             </div>
             {place.at === entry.pointer && (

@@ -79,7 +79,9 @@ export function copyRule(policy: Policy, at: number): { patch: Patch; pointer: s
     policy.rules.map((r) => r.name),
   );
   const { sources, destinations, services, action, log } = rule;
-  const value = { name, from: rule.from_zones, to: rule.to_zones, sources, destinations, services, action, enabled: false, ...(log ? { log } : {}) };
+  const when = rule.when ? Object.fromEntries(Object.entries(rule.when).filter(([, v]) => v !== null)) : null;
+  const more = { ...(log ? { log } : {}), ...(when ? { when } : {}) };
+  const value = { name, from: rule.from_zones, to: rule.to_zones, sources, destinations, services, action, enabled: false, ...more };
   return added(`${policy.pointer}/rules`, true, at + 1, value);
 }
 
