@@ -509,3 +509,25 @@ def test_a_tenant_on_an_overlay_and_another_like_it(hands: Hands, store: Store) 
     hands.wait(lambda: len(core()["mac_vrfs"]) == 2)
     one, two = core()["mac_vrfs"]
     assert all(one[key] != two[key] for key in ("name", "vlans", "export"))
+
+
+def test_a_rule_gets_hours_and_the_matrix_is_asked_as_of_a_time(hands: Hands, store: Store) -> None:
+    """Working hours as proposed; the matrix marks what is open by the hour, and is asked about any time."""
+    begin(hands, "Small office")
+    hands.wait(lambda: hands.boxes())
+    (summary,) = store.designs()
+    address = hands.driver.current_url.rpartition("/")[0]
+    boxes = store.draft(summary.id).tree["devices"]
+    at = next(k for k, d in enumerate(boxes) if d["kind"] == "firewall")
+    hands.driver.get(f"{address}/zones?at=/devices/{at}/rules/1")
+    hands.attachment("details[data-part=when] summary")
+    hands.click("state them")
+    hands.wait(lambda: hands.find("dialog [data-key=start]").get_attribute("value"))
+    hands.click("Make it")
+    hands.wait(lambda: store.draft(summary.id).tree["devices"][at]["rules"][1].get("when"))
+    hands.wait(lambda: "by the hour" in hands.find("main").text)
+    hands.driver.get(f"{address}/reach")
+    hands.wait(lambda: "more at some time than at any time" in hands.find("main").text)
+    hands.choose("[aria-label=When]", "always")
+    hands.wait(lambda: "as_of=always" in hands.driver.current_url)
+    hands.wait(lambda: "more at some time than at any time" not in hands.find("main").text)

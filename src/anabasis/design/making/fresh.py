@@ -439,7 +439,7 @@ KINDS: dict[str, Kind] = {
     "stub-area": Kind("Stub area", "stub", ("ospf",), _stub_area, "StubArea"),
     "zone": Kind("Zone", "zones", ("firewall",), _named("zone", "zones", kind="routed"), "Zone"),
     "rule": Kind("Rule", "rules", ("firewall",), _rule, "Rule"),
-    "schedule": Kind("Hours", "when", ("rule",), _schedule, "Schedule", single=True),
+    "when": Kind("Hours", "when", ("rule",), _schedule, "Schedule", single=True),
     "translation": Kind("Translation", "nat", BRIDGING, _translation, "Nat"),
     "filter": Kind(
         "Filter", "filters", BRIDGING, _named("filter", "filters", entries=[{"action": "permit"}]), "Filter"

@@ -11,7 +11,7 @@ interface Props extends FieldsProps {
 }
 
 /** Groups that hold lists of their own: they are made in a dialog, and have a page. */
-const THINGS = ["ospf"];
+const THINGS = ["ospf", "when"];
 
 /** Settings that come as a group of their own: limits, preferences, how two units share one configuration. */
 export function Parts({ design, at, fields, value, kind, version, onPut, onMake, onOpen }: Props) {
