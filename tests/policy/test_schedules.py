@@ -34,12 +34,22 @@ WORKING = {"start": "2026-01-05T08:00", "duration": "PT10H", "repeat": "FREQ=WEE
             "2026-12-01T23:59",
             True,
         ),
-        ({"start": "2026-03-01T00:00", "duration": "P1D", "repeat": "FREQ=DAILY;COUNT=3"}, "2026-03-04T00:00", False),
+        (
+            {"start": "2026-03-01T00:00", "duration": "P1D", "repeat": "FREQ=DAILY;UNTIL=20260303T000000"},
+            "2026-03-04T00:00",
+            False,
+        ),
     ],
 )
 def test_when_a_schedule_is_in_force(schedule: dict[str, Any], at: str, wanted: bool) -> None:
     """Since a start that is not over yet."""
     assert Schedule(**schedule).covers(datetime.fromisoformat(at)) == wanted
+
+
+def test_one_that_never_comes_is_soon_told() -> None:
+    """The 30th of February, asked about at the end of the century."""
+    never = Schedule(start="2000-01-01T00:00", duration="P1D", repeat="FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30")
+    assert not never.covers(datetime.fromisoformat("2099-12-31T00:00"))
 
 
 @pytest.mark.parametrize(
@@ -52,6 +62,10 @@ def test_when_a_schedule_is_in_force(schedule: dict[str, Any], at: str, wanted: 
         {"repeat": "FREQ=SECONDLY"},
         {"repeat": "FREQ=WEEKLY;BYDAY=XX"},
         {"repeat": "every day"},
+        {"repeat": "FREQ=DAILY;COUNT=3"},
+        {"repeat": "FREQ=DAILY;INTERVAL=0"},
+        {"repeat": "FREQ=WEEKLY;UNTIL=20300101T000000Z"},
+        {"repeat": "FREQ=DAILY\nEXDATE:20260105T080000"},
         {"repeat": "FREQ=DAILY;BYHOUR=1,2,3"},
     ],
 )

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from datetime import datetime, timedelta
-from typing import Annotated, Literal
+from functools import lru_cache
+from typing import Annotated, Any, Literal
 
 from dateutil.rrule import rrulestr
 from pydantic import AfterValidator, Field
@@ -22,7 +23,7 @@ def parse_start(text: str) -> datetime:
         found = datetime.fromisoformat(text)
     except ValueError:
         found = None
-    if found is None or found.tzinfo is not None or "T" not in text or not 1970 <= found.year < 2200:
+    if found is None or found.tzinfo is not None or "T" not in text or not 2000 <= found.year < 2100:
         raise ValueError("a local date and time such as 2026-12-01T08:00")
     return found
 
@@ -39,14 +40,25 @@ def parse_duration(text: str) -> timedelta:
 
 def _repeat(text: str) -> str:
     parts = dict(p.partition("=")[::2] for p in text.upper().split(";"))
-    allowed = f"a rule such as FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR; FREQ is {', '.join(OFTEN[:-1])} or {OFTEN[-1]}"
-    if parts.get("FREQ") not in OFTEN or {"BYHOUR", "BYMINUTE", "BYSECOND"} & parts.keys():
+    allowed = f"a rule such as FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR; FREQ is {', '.join(OFTEN[:-1])} or {OFTEN[-1]}; UNTIL, not COUNT, says how long"
+    if parts.get("FREQ") not in OFTEN or {"BYHOUR", "BYMINUTE", "BYSECOND", "COUNT"} & parts.keys():
+        raise ValueError(allowed)
+    if ":" in text or "\n" in text or not re.fullmatch(r"[1-9]\d{0,2}", parts.get("INTERVAL", "1")):
         raise ValueError(allowed)
     try:
-        rrulestr(text, dtstart=datetime(2026, 1, 1))
+        _last(text, datetime(2026, 1, 1), datetime(2026, 1, 8))
     except (ValueError, TypeError, KeyError, AttributeError):
         raise ValueError(allowed) from None
     return text
+
+
+@lru_cache(maxsize=4096)
+def _last(repeat: str, start: datetime, at: datetime) -> datetime | None:
+    """Return when something that repeats began last; looked for no further than that time, since a rule may never be met."""
+    rule: Any = rrulestr(repeat, dtstart=start)
+    until = rule._until
+    found: datetime | None = rule.replace(until=min(at, until) if until is not None else at).before(at, inc=True)
+    return found
 
 
 def _checked_start(text: str) -> str:
@@ -69,12 +81,10 @@ class Schedule(Part):
     )
 
     def covers(self, at: datetime) -> bool:
-        """Tell whether it is in force at a time: since a start that is not over. Cost: the times it has begun."""
+        """Tell whether it is in force at a time: since a start that is not over. Cost: the days between the first and that time."""
         start, length = parse_start(self.start), parse_duration(self.duration)
-        if self.repeat is None:
-            return start <= at < start + length
-        last = rrulestr(self.repeat, dtstart=start).before(at, inc=True)
-        return last is not None and at < last + length
+        last = start if self.repeat is None else _last(self.repeat, start, at)
+        return last is not None and last <= at < last + length
 
 
 AsOf = datetime | Literal["always"]
