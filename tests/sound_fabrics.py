@@ -60,7 +60,7 @@ def sound_fabric(seed: int) -> Tree:
 
 
 def _sieve(tree: Tree) -> None:
-    """Let through the spine what carries the overlay, and its ping, and nothing else."""
+    """Let through the spine what carries the overlay, and nothing else."""
     spine = next(d for d in tree["devices"] if d["name"] == "spine")
     overlay = {
         "services": ["udp/4789"],
@@ -68,7 +68,7 @@ def _sieve(tree: Tree) -> None:
         "destinations": ["10.255.0.0/24"],
         "action": "permit",
     }
-    spine["filters"] = [{"name": "sieve", "entries": [overlay, {"services": ["ping"], "action": "permit"}]}]
+    spine["filters"] = [{"name": "sieve", "entries": [overlay]}]
     spine["ports"][0]["filter_in"] = spine["ports"][1]["filter_out"] = "sieve"
 
 

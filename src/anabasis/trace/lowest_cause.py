@@ -170,7 +170,7 @@ def unlearnt(site: Site, lookup: RouteLookup) -> Cause | None:
         default = domain.keeps_default(router, address.version) if router != me else None
         if default is not None and _leads(site, *router, address, (lookup.device,)):
             return _not_learnt(site, lookup, default)
-    lacking = _without_default(site, me, address) if depth < 0 and _is_beyond(site, address) else None
+    lacking = _without_default(site, me, address) if depth < 0 else None
     return _not_learnt(site, lookup, lacking) if lacking is not None else None
 
 
@@ -189,6 +189,19 @@ def _without_default(site: Site, me: tuple[str, str], address: Address) -> Cause
     if len(telling) != 1:
         return None
     device, vrf = telling[0]
+    table = site.net.tables.get((device, vrf))
+    held = (
+        [r for r in table.routes if r.to.prefixlen == 0 and r.to.version == address.version]
+        if table is not None
+        else []
+    )
+    if not _is_beyond(site, address) and not (held and _leads(site, device, vrf, address, (me[0],))):
+        return None  # its default would not have led there
+    if held and all(r.cause is not None for r in held):
+        lost: Values = {"device": device, "to": str(held[0].to)}
+        return because(Layer.ROUTE, Wrong.ROUTE_INACTIVE, held[0].pointer, under=held[0].cause, values=lost)
+    if not _is_beyond(site, address):
+        return None
     values: Values = {"device": device, "address": str(address), "vrf": vrf}
     return because(Layer.ROUTE, Wrong.NO_ROUTE, table_item(site, device, vrf), site.item_of(device), values=values)
 

@@ -46,8 +46,8 @@ def _lost(site: Site, one: Side, two: Side) -> Cause | None:
         return because(Layer.UNDERLAY, Wrong.UNDERLAY_SOURCE, *guilty, values=values)
     interface, source, target = own
     went = walk(site, own_place(site, interface, source), receiver(site, target), VXLAN)
-    if went.outcome != "stopped":
-        return None
+    if went.outcome != "stopped" or went.way_back is not None:
+        return None  # nobody answers it: what the other sends is a packet of its own
     said: Values = {"device": one.device, "far": two.device, "source": str(target)}
     return because(Layer.UNDERLAY, Wrong.UNDERLAY_LOST, two.source_at, under=went.cause, values=said)
 
