@@ -11,7 +11,7 @@ from anabasis.facts import Says
 from anabasis.findings.catalogue import Finding, finding
 from anabasis.leases import relay_problem
 from anabasis.policy import LeaseServer, lease_servers
-from anabasis.probe import name_test
+from anabasis.probe import DNS, name_test
 from anabasis.routing import L3Interface, misaddressed
 from anabasis.site import Site, find_place, host_place
 from anabasis.trace import walk
@@ -101,9 +101,6 @@ def _told_by_hand(site: Site) -> Iterator[Finding]:
         test = name_test(site, own[0], device.dns, pointer("devices", d)) if own and own[0] is not None else None
         if test is not None and test.cause is not None:
             yield finding(Says.HOST_NAMES, *test.cause.pointers, cause=test.cause, host=device.name)
-
-
-DNS = (17, 53)
 
 
 def _gatewayless(site: Site, servers: list[LeaseServer]) -> Iterator[Finding]:
