@@ -9,11 +9,11 @@ import numpy as np
 import numpy.typing as npt
 
 from anabasis.allpairs.path_table import Zones
-from anabasis.allpairs.permits import Permits
+from anabasis.allpairs.permits import Crossed, Permits
 from anabasis.allpairs.plane import ForwardingPlane, private_spans
 from anabasis.allpairs.translated_flows import TranslatedFlows
 from anabasis.allpairs.translations import Classes, TranslationMaps, kept_maps, mirrored, of_family
-from anabasis.classes import AddressClasses, Mask, Numbers, ServiceAtoms, address_classes, unpacked
+from anabasis.classes import AddressClasses, Mask, Numbers, ServiceAtoms, address_classes, holds, unpacked
 from anabasis.once import once
 from anabasis.policy import Span
 from anabasis.site import Site
@@ -77,6 +77,8 @@ class Family:
         self.possible: Mask = services.of_family(version)
         self.translates = any(p.translations for p in site.policies.translating.values())
         self.permits = Permits(site.policies, self.classes, self.spans_at, services, version)
+        self.crossed: dict[Zones, Crossed] = {}
+        """What is known of crossings, for many pairs at once: whoever computes all pairs fills it."""
         self.maps = TranslationMaps(site, version, self.classes, services, self.private)
         self.translated = TranslatedFlows(site, plane, self.maps, self.permits, self.members, self.plane_of)
 
@@ -204,7 +206,11 @@ class Family:
 
     def _crossing(self, crossing: Zones, sources: Classes, destinations: Classes) -> Mask:
         (one, at), (two, to) = (np.unique(x, return_inverse=True) for x in (sources, destinations))
-        crossed = self.permits.crossed(crossing, one, two)
-        bits = unpacked(crossed.passed, len(self.services.atoms))
-        found: Mask = bits[crossed.source_kind[at][:, None], crossed.destination_kind[to]]
-        return found
+        known = self.crossed.get(crossing)
+        if known is not None and holds(known.sources, one) and holds(known.destinations, two):
+            crossed = known
+            at, to = np.searchsorted(known.sources, sources), np.searchsorted(known.destinations, destinations)
+        else:
+            crossed = self.permits.crossed(crossing, one, two)
+        rows, columns = crossed.source_kind[at], crossed.destination_kind[to]
+        return unpacked(crossed.passed[rows[:, None], columns], len(self.services.atoms))

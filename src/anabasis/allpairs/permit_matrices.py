@@ -23,7 +23,7 @@ from anabasis.allpairs.permits import Crossed
 from anabasis.allpairs.taking_over import Arrived, Carried, Change, Finer, Followed, Sent
 from anabasis.allpairs.tally import Tally
 from anabasis.allpairs.whole_paths import FilterSet
-from anabasis.classes import Bits, Mask, Numbers, packed, together
+from anabasis.classes import Bits, Mask, Numbers, holds, packed, together
 from anabasis.once import once
 from anabasis.patience import Work, through
 
@@ -119,6 +119,7 @@ class PermitMatrices:
         self.fresh: set[int] = set(fecs.shapes) - set(self.matrices)
         """The filter sets whose matrices were not taken over."""
         self._make(near)
+        family.crossed = self._crossed
 
     def _change_from(self, base: PermitMatrices) -> Change | None:
         """Return what tells this state from another; None where the two cannot be compared."""
@@ -267,7 +268,7 @@ class PermitMatrices:
         for crossing, sent in sides.items():
             ends = [np.unique(self._of(np.unique(np.concatenate(x)))[0]) for x in sent]
             known = near.get(crossing)
-            fits = known is not None and _holds(known.sources, ends[0]) and _holds(known.destinations, ends[1])
+            fits = known is not None and holds(known.sources, ends[0]) and holds(known.destinations, ends[1])
             self._crossed[crossing] = (
                 known if known and fits else self.family.permits.crossed(crossing, ends[0], ends[1])
             )
@@ -433,9 +434,3 @@ class PermitMatrices:
             joined = join.reduceat(join.reduceat(found, self._first, axis=0), self._first, axis=1)
             out[np.ix_(self._segments, self._segments)] = joined
         return out
-
-
-def _holds(known: Numbers, wanted: Numbers) -> bool:
-    """Tell whether sorted numbers hold all of some others."""
-    at = np.searchsorted(known, wanted)
-    return bool(len(known)) and bool((at < len(known)).all()) and np.array_equal(known[at], wanted)

@@ -2,7 +2,7 @@
 
 from anabasis.classes.addresses import AddressClasses, Mask, Numbers, address_classes, cut_again
 from anabasis.classes.flows import Box, FlowSet, boxes_of
-from anabasis.classes.kinds import Bits, kinds, packed, together, unpacked
+from anabasis.classes.kinds import Bits, holds, kinds, packed, together, unpacked
 from anabasis.classes.services import ServiceAtoms, ServiceShift
 from anabasis.classes.writing import prefix_cover, readable_addresses, readable_services, service_texts
 
@@ -18,6 +18,7 @@ __all__ = [
     "address_classes",
     "boxes_of",
     "cut_again",
+    "holds",
     "kinds",
     "packed",
     "prefix_cover",

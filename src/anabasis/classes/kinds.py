@@ -34,6 +34,12 @@ def kinds(rows: Mask) -> tuple[Numbers, Mask]:
     return kind.ravel(), rows[:, first]
 
 
+def holds(known: Numbers, wanted: Numbers) -> bool:
+    """Tell whether sorted numbers hold all of some others."""
+    at = np.searchsorted(known, wanted)
+    return bool(len(known)) and bool((at < len(known)).all()) and np.array_equal(known[at], wanted)
+
+
 def together(several: list[Numbers], count: int) -> tuple[Numbers, Numbers]:
     """Return int[n], the kinds that n things have where each of several kinds counts, and which of the things stands for each."""
     key, size = np.zeros(count, dtype=np.intp), 1

@@ -30,14 +30,25 @@ At = tuple[str | int, ...]
 
 
 def check(design: Design, before: Design | None = None) -> list[Problem]:
-    """Return every broken reference and every name given twice. `before`: a design that is known to be sound; devices it shares are not asked again."""
+    """Return every broken reference and every name given twice. `before`: a design that is known to be sound; devices and rules it shares are not asked again."""
     known = {id(d) for d in before.devices} if before is not None else set()
     same = before is not None and (before.addresses, before.services) == (design.addresses, design.services)
-    sound = known if same else set()
+    sound = known | _sound_rules(design, before) if same and before is not None else set()
     found = chain(
         _unique_names(design, known), _sets(design), _names(design, sound), _devices(design, sound), _cables(design)
     )
     return list(islice(found, MOST_TOLD + 1))  # finding the nearest name for each of thousands takes long
+
+
+def _sound_rules(design: Design, before: Design) -> set[int]:
+    """Return the rules of devices that are edited elsewhere: those they share with a sound design, where the zones are the same."""
+    walls = {d.name: d for d in before.devices if isinstance(d, Firewall)}
+    sound = set[int]()
+    for device in design.devices:
+        known = walls.get(device.name)
+        if isinstance(device, Firewall) and known is not None and device is not known and device.zones == known.zones:
+            sound |= {id(r) for r in known.rules}
+    return sound
 
 
 def unit_names(device: Device) -> list[str]:
