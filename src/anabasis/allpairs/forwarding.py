@@ -13,14 +13,15 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
-from anabasis.allpairs.path_table import HOST, Node, Path, Paths, PathTable, Zones, lost
+from anabasis.allpairs.links import Links, place_of
+from anabasis.allpairs.path_table import HOST, LOOP, NOWHERE, Node, Path, Paths, PathTable, Place, Side, Zones, lost
 from anabasis.classes import Mask, Numbers
 from anabasis.design.devices import Outside, RoutingBox
 from anabasis.design.notation import Address
 from anabasis.fabric import Attachment
 from anabasis.once import once
 from anabasis.policy import THERE
-from anabasis.routing import HostGroup, L3Interface, TableRoute, kept_apart, routes_packets
+from anabasis.routing import HostGroup, L3Interface, TableRoute, kept_apart, on_overlay, routes_packets
 from anabasis.site import Site, number_to_address
 
 Fib = list[npt.NDArray[np.int32]]
@@ -49,51 +50,93 @@ class Forwarding:
         samples: list[int],
         touching: Callable[[str, str, str | None], Mask],
         base: Forwarding | None = None,
-        routes_alone: bool = False,
+        same_classes: bool = False,
     ) -> None:
         """`samples`: one address a class; `touching(firewall, zone in, zone out or None)`: to which classes some translation might change a packet there.
 
-        `base`: of another state; heads of paths keep their numbers. Where it differs in the static routes of some devices alone (`routes_alone`),
-        paths to classes that no device sends otherwise stay.
+        `base`: of another state; all paths keep their numbers, and where it has the same classes (`same_classes`) those stay that meet nothing
+        which is otherwise now.
         """
         self._site, self._version, self._fibs, self._samples, self._touching = site, version, fibs, samples, touching
-        self.table: PathTable = PathTable(base.table.heads if base is not None else None)
+        self.table: PathTable = base.table if base is not None and base.table.fits else PathTable()
         self._translates = any(p.translations for p in site.policies.translating.values())
         self._known: dict[Node, Numbers] = {}
+        self._visited: dict[Node, Numbers] = {}
+        """int[class] a node: the boxes that its paths lead through, by the table's numbers"""
         self._steps: dict[tuple[Node, int], list[Step]] = {}
         self._kinds: dict[str, Numbers] = {}
         self._straight_on: dict[tuple[str, str], Numbers] = {}
         self._gateways: dict[HostGroup, Step] = {}
-        self.elsewhere: Mask | None = None
-        """bool[class]: some device sends it otherwise than in the other state; None = not known."""
-        if base is not None and routes_alone and base.table.heads is self.table.heads:
-            self._take_over(base)
-            return
         self._by_sample = sorted((address, k) for k, address in enumerate(samples))
-        first: dict[tuple[str, str, object], L3Interface] = {}
-        self._alike = {i: first.setdefault((i.device, i.vrf, self._sort(i)), i) for i in site.net.interfaces}
-        """Interfaces of one device, VRF and zone forward alike: the first stands for all of them."""
+        self._entered: dict[Node, L3Interface] = {}
+        """Interfaces of one device, VRF and side forward alike: the first stands for all of them."""
+        self._side = {i: self._side_of(i) for i in site.net.interfaces}
+        for i, side in self._side.items():
+            self._entered.setdefault((i.device, i.vrf, side), i)
         self._standing = {(i.device, a) for i in site.net.interfaces for a in i.standing}
-        self._held = self._held_apart()
+        near = base if base is not None and same_classes and site.routes_alone_differ(base._site) else None
+        if near is not None and "links" in near.__dict__:
+            self.__dict__["links"] = near.links
+        self._held: Numbers = near._held if near is not None else self._held_apart()
         number = {sample: k for k, sample in enumerate(samples)}
         self._stood_for: dict[str, list[int]] = {}
         """Device -> the classes whose address it stands for."""
         for device, stood in self._standing:
             if stood.version == version and int(stood) in number:
                 self._stood_for.setdefault(device, []).append(number[int(stood)])
+        self.elsewhere: Mask | None = None
+        """bool[class]: some box sends it otherwise than in the other state; None = not known."""
+        if base is not None and same_classes and self.table is base.table:
+            self._take_over(base, near is not None)
 
-    def _take_over(self, base: Forwarding) -> None:
-        """Take over what stands on cables and interfaces, and the paths to classes that no device sends otherwise than in another state."""
-        self.table, self._by_sample, self._alike = base.table, base._by_sample, base._alike
-        self._standing, self._held, self._stood_for = base._standing, base._held, base._stood_for
-        self._gateways = base._gateways
-        elsewhere, ways = np.zeros(len(self._samples), dtype=bool), dict[object, int]()
-        for key in (k for k, rounds in self._fibs.items() if base._fibs[k] is not rounds):
-            one, two = self._ways_of(key, ways), base._ways_of(key, ways)
-            elsewhere |= (one != two).any(axis=0) if len(one) == len(two) else True
-        self.elsewhere = elsewhere
-        if not elsewhere.all():
-            self._known = {node: np.where(elsewhere, -1, row) for node, row in base._known.items()}
+    def _take_over(self, base: Forwarding, routes_alone: bool) -> None:
+        """Take over the paths that meet no box which sends their class otherwise than in another state."""
+        otherwise = self._otherwise(base, routes_alone)
+        if otherwise is None:
+            return
+        self.elsewhere = np.logical_or.reduce([np.zeros(len(self._samples), dtype=bool), *otherwise.values()])
+        columns = {box: np.flatnonzero(classes) for box, classes in otherwise.items() if classes.any()}
+        having = {box: self.table.visited.having(box) for box in (LOOP, *columns)}
+        for node, row in base._known.items():
+            if node[2] is not None and node not in self._entered:
+                continue
+            visited, gone = base._visited[node], np.zeros(len(row), dtype=bool)
+            gone |= having[LOOP][visited]
+            for box, here in columns.items():
+                gone[here] |= having[box][visited[here]]
+            self._known[node] = np.where(gone, -1, row)
+            self._visited[node] = np.where(gone, NOWHERE, visited)
+
+    def _otherwise(self, base: Forwarding, routes_alone: bool) -> dict[str, Mask] | None:
+        """Return by box bool[class]: which classes it sends otherwise than in another state; None where that cannot be told."""
+        if self._fibs.keys() != base._fibs.keys() or self._translates != base._translates:
+            return None
+        boxes = dict.fromkeys(device for device, _ in self._fibs)
+        held = (self._held > 0) != (base._held > 0) if self._held is not base._held else None
+        out = {box: np.zeros(len(self._samples), dtype=bool) if held is None else held.copy() for box in boxes}
+        moved: dict[str, set[str]] = {}
+        if not routes_alone:
+            if self.links is None or base.links is None:
+                return None
+            for box in boxes:
+                if self.links.boxes[box] != base.links.boxes[box]:
+                    out[box][:] = True
+                moved[box] = self.links.moved(base.links, box)
+        ways = dict[object, int]()
+        for key, rounds in self._fibs.items():
+            if base._fibs[key] is not rounds:
+                one, two = self._ways_of(key, ways), base._ways_of(key, ways)
+                out[key[0]] |= (one != two).any(axis=0) if len(one) == len(two) else True
+            if moved.get(key[0]):
+                routes = self._site.net.tables[key].routes
+                onto = np.array([*(r.interface in moved[key[0]] for r in routes), False], dtype=bool)
+                out[key[0]] |= np.logical_or.reduce([onto[fib] for fib in rounds])
+        return out
+
+    @once
+    def links(self) -> Links | None:
+        """Return what the links of each box are like, by names alone; None where there is an overlay: who answers there is a matter of the way."""
+        return None if on_overlay(self._site.design) else Links(self._site, self._side, self.over_link)
 
     def _ways_of(self, key: tuple[str, str], at: dict[object, int]) -> Numbers:
         """Return int[round, class]: the way a table sends each class, by numbers that are kept in `at`."""
@@ -119,7 +162,7 @@ class Forwarding:
         """Return int[goal]: the numbers of the paths that begin with a step."""
         if isinstance(step.to, Path):
             return np.full(len(goals), self.table.number((step.to.then(step.over),)), dtype=np.intp)
-        found = self.numbers(step.to, goals)
+        found, _ = self.numbers(step.to, goals)
         return self.table.before(step.over, False, np.zeros(len(goals), dtype=bool), found) if step.over else found
 
     def first(self, group: HostGroup, goal: int) -> Step:
@@ -159,7 +202,7 @@ class Forwarding:
 
     def _on_link(self, attachment: Attachment, goal: int) -> Step:
         holders = self._site.net.answering(number_to_address(self._version, self._samples[goal]), attachment)
-        return self._to_first_heard(attachment, holders) if holders else Step(Path(True, end=attachment))
+        return self._to_first_heard(attachment, holders) if holders else Step(Path(True, end=place_of(attachment)))
 
     def _to_first_heard(self, start: Attachment, holders: list[L3Interface]) -> Step:
         """Go to the first interface that frames of an attachment get to; one that nothing passes is none."""
@@ -168,7 +211,7 @@ class Forwarding:
                 over = self.over_link(start, interface.attachment, interface)
                 if over is None:
                     return Step(lost(label_of(start)))
-                return Step((interface.device, interface.vrf, self._alike[interface]), over=over)
+                return Step((interface.device, interface.vrf, self._side[interface]), over=over)
         return Step(lost(label_of(start)))
 
     def over_link(
@@ -193,28 +236,37 @@ class Forwarding:
         """Return the crossings of the stateless filters at an interface."""
         return tuple((key, *THERE) for key in keys if key in self._site.policies.stateless)
 
-    def numbers(self, node: Node, goals: Numbers, open_: tuple[Node, ...] = ()) -> Numbers:
-        """Return int[goal]: the numbers of the paths from a device to some classes. Classes that the device sends alike are followed as one."""
-        row = self._known.setdefault(node, np.full(len(self._samples), -1, dtype=np.intp))
+    def numbers(self, node: Node, goals: Numbers, open_: tuple[Node, ...] = ()) -> tuple[Numbers, Numbers]:
+        """Return int[goal] twice: the numbers of the paths from a device to some classes, and of the boxes on them.
+
+        Classes that the device sends alike are followed as one.
+        """
+        if node not in self._known:
+            self._known[node] = np.full(len(self._samples), -1, dtype=np.intp)
+            self._visited[node] = np.full(len(self._samples), NOWHERE, dtype=np.intp)
+        row, visited = self._known[node], self._visited[node]
         unknown = row[goals] < 0
         if not unknown.any():
-            return row[goals]
+            return row[goals], visited[goals]
         if node in open_:  # a routing loop, unless a translation leads out of it
             loop = self.table.number((lost(node[0], self._translates),))
-            return np.where(unknown, loop, row[goals])
+            circle = self.table.visited.number(frozenset({node[0], LOOP}))
+            return np.where(unknown, loop, row[goals]), np.where(unknown, circle, visited[goals])
         todo = goals[unknown]
         entry = self.zone_of(node)
         touched = self._touching(node[0], entry, None)[todo] if entry is not None else np.zeros(len(todo), dtype=bool)
         alike = self._sent_alike(node[0])[todo]
         order = np.argsort(alike, kind="stable")
         for here in np.split(order, np.flatnonzero(np.diff(alike[order])) + 1):
-            row[todo[here]] = self._on(node, todo[here], touched[here], (*open_, node))
-        return row[goals]
+            row[todo[here]], visited[todo[here]] = self._on(node, todo[here], touched[here], (*open_, node))
+        return row[goals], visited[goals]
 
-    def _on(self, node: Node, goals: Numbers, touched: Mask, open_: tuple[Node, ...]) -> Numbers:
-        """Return int[goal] for classes that a device sends alike: by the same routes, or straight onto links whose interfaces forward alike."""
+    def _on(self, node: Node, goals: Numbers, touched: Mask, open_: tuple[Node, ...]) -> tuple[Numbers, Numbers]:
+        """Return the same for classes that a device sends alike: by the same routes, or straight onto links whose interfaces forward alike."""
         refuses = self.refuses_private(node)
         found: list[Numbers] = []
+        boxes = np.full(len(goals), self.table.visited.number(frozenset({node[0]})), dtype=np.intp)
+        mine_alone = int(boxes[0])
         for step in self.steps(node, int(goals[0])):
             mine = self.zones(step)
             crossings = (*(mine if self.filters(node[0]) else ()), *step.over)
@@ -222,18 +274,24 @@ class Forwarding:
             for zones in mine:
                 marks = marks | self._touching(*zones)[goals]
             if not isinstance(step.to, Path):
-                after = self.numbers(step.to, goals, open_)
+                after, beyond = self.numbers(step.to, goals, open_)
+                if found:
+                    several, at = np.unique(np.array([boxes, beyond]), axis=1, return_inverse=True)
+                    both = [int(self.table.visited.joined(int(a), np.array([b]))[0]) for a, b in several.T]
+                    boxes = np.array(both, dtype=np.intp)[at.ravel()]
+                else:
+                    boxes = self.table.visited.joined(mine_alone, beyond)
             else:
                 after = np.full(len(goals), self.table.number((step.to,)), dtype=np.intp)
                 if step.to.end is not None and len(goals) > 1:  # each onto its own link
-                    links = self._last_links(self._site.net.by_attachment[step.to.end])[goals]
+                    links = self._last_links(self.interface_at(step.to.end))[goals]
                     after = np.where(links < 0, after, links)
             found.append(self.table.before(crossings, refuses, marks, after))
         if len(found) == 1:
-            return found[0]
+            return found[0], boxes
         several, at = np.unique(np.array(found), axis=1, return_inverse=True)
         paths = [tuple(dict.fromkeys(p for n in column for p in self.table.of(int(n)))) for column in several.T]
-        return np.array([self.table.number(_together(p)) for p in paths], dtype=np.intp)[at.ravel()]
+        return np.array([self.table.number(_together(p)) for p in paths], dtype=np.intp)[at.ravel()], boxes
 
     def _sent_alike(self, device: str) -> Numbers:
         """Return int[class]: classes with the same number meet the same routes in every VRF of a device.
@@ -269,7 +327,7 @@ class Forwarding:
         routes = self._site.net.tables[key].routes
         straight = [self._straight(key[0], r) for r in routes]
         ways = [
-            self._alike[egress]
+            (egress.vrf, self._side[egress])
             if egress is not None
             else (r.next_vrf, r.discard, r.origin in ("local", "behind") and r.origin, r.interface, r.hop)
             for r, egress in zip(routes, straight, strict=True)
@@ -287,7 +345,12 @@ class Forwarding:
         key = egress.device, egress.vrf
         if key not in self._straight_on:
             onto = [self._straight(key[0], r) for r in self._site.net.tables[key].routes]
-            numbers = [-1 if i is None else self.table.number((Path(True, end=i.attachment),)) for i in onto]
+            numbers = [
+                -1
+                if i is None or i.attachment is None
+                else self.table.number((Path(True, end=place_of(i.attachment)),))
+                for i in onto
+            ]
             self._straight_on[key] = np.array([*numbers, -1], dtype=np.intp)[self._fibs[key][0]]
         return self._straight_on[key]
 
@@ -308,7 +371,8 @@ class Forwarding:
         return self._steps[node, goal]
 
     def _work_out(self, node: Node, goal: int) -> list[Step]:
-        name, vrf, ingress = node
+        name, vrf, _ = node
+        ingress = self._entered[node] if node[2] is not None else None
         if ingress is not None and (
             not routes_packets(self._site.net.devices[name]) or not self._zone_ok(name, ingress)
         ):
@@ -374,17 +438,28 @@ class Forwarding:
 
     def zone_of(self, node: Node) -> str | None:
         """Return the zone, or on a box without zones the interface, by which packets come in; None where it translates nothing."""
-        name, _, ingress = node
-        policy = self._site.policies.translating.get(name)
-        return policy.side(ingress) if ingress is not None and policy is not None else None
+        policy = self._site.policies.translating.get(node[0])
+        return policy.side(self._entered[node]) if node[2] is not None and policy is not None else None
 
-    def _sort(self, interface: L3Interface) -> object:
+    def _side_of(self, interface: L3Interface) -> Side:
         """Return what tells the interfaces of a box apart: zones, or names where it translates or is closed between its networks; and filters."""
         device = self._site.net.devices[interface.device]
         closed = isinstance(device, RoutingBox) and device.between_networks == "closed"
         plain = interface.device in self._site.policies.of or interface.device not in self._site.policies.translating
         side = interface.zone if plain and not closed else interface.name
         return side, self._stateless(interface.filters_in), self._stateless(interface.filters_out)
+
+    def side(self, interface: L3Interface) -> Side:
+        """Return what tells an interface from others of its box."""
+        return self._side[interface]
+
+    def attachment(self, place: Place) -> Attachment:
+        """Return the attachment that a place names."""
+        return self._site.fabric.at_place[place]
+
+    def interface_at(self, place: Place) -> L3Interface:
+        """Return the interface that stands at a place."""
+        return self._site.net.by_attachment[self.attachment(place)]
 
     def refuses_private(self, node: Node) -> bool:
         """Tell whether packets come into an outside that drops private sources."""
@@ -398,7 +473,13 @@ class Forwarding:
 
 def label_of(attachment: Attachment) -> str:
     """Return what a link is called by one end of it."""
-    return f"{attachment.box} {attachment.name} {attachment.form}"
+    return labelled(place_of(attachment))
+
+
+def labelled(place: Place) -> str:
+    """Return what a link is called by the names of one end of it."""
+    box, name, form = place
+    return f"{box} {name} {form}"
 
 
 def _together(paths: Paths) -> Paths:

@@ -13,6 +13,7 @@ import numpy.typing as npt
 
 from anabasis.allpairs.forwarding import Step
 from anabasis.allpairs.path_table import Zones
+from anabasis.allpairs.since import Since, since
 from anabasis.allpairs.whole_paths import FilterSet, Links, WholePaths
 from anabasis.classes import Mask, Numbers
 from anabasis.once import once
@@ -72,17 +73,24 @@ class ForwardingClasses:
         """bool[row, class of the plane]: a translation might change packets on their way"""
         self.touched: Mask = self.touched_row[:, self.place][self.row]
         """bool[fec, fec]: such a translation stands on the way there"""
-        near = known if known is not None and self._same_as(known) and self._shares(known) else None
+        old = self._old(known) if known is not None else None
+        shares = known is not None and plane.forwarding.table is known.plane.forwarding.table
+        self.same_since: Since | None = (
+            since(self, known, old) if known is not None and old is not None and shares else None
+        )
+        """What is as it was in the other state; None = not known."""
+        near = known if self.same_since is not None else None
         heads, fits = plane.forwarding.table.heads, known is not None and known.fits
         self._wholes: WholePaths
         """Shared with the other state where numbers of heads are."""
         if known is not None and fits and known._wholes.heads is heads:
             self._wholes = known._wholes
         else:
-            self._wholes, near = WholePaths(heads, known.filter_sets if known is not None and fits else ()), None
-        self._links: Links = near._links if near is not None else {}
-        moved = self._moved(near)
-        self._there, self._back = (self._whole(near, moved, reply) for reply in (False, True))
+            self._wholes = WholePaths(heads, known.filter_sets if known is not None and fits else ())
+            self.same_since = near = None
+        self._links: Links = self._kept_links(near)
+        moved, rows = self._moved(near)
+        self._there, self._back = (self._whole(near, moved, rows, reply) for reply in (False, True))
         firewalls, refuses, filter_set = self._wholes.told()
         stateless = self._wholes.stateless
         alone = stateless if stateless.any() else None
@@ -90,7 +98,7 @@ class ForwardingClasses:
         """int[row, fec]: the filter set that packets meet on the way there, whatever becomes of replies; -1 = lost, or translated"""
         count, private = len(self.group), plane.private[self.place]
         self.filter_set: npt.NDArray[np.int32] = (
-            np.full((count, count), -1, dtype=np.int32) if near is None else near.filter_set.copy()
+            np.full((count, count), -1, dtype=np.int32) if near is None else _renumbered(near.filter_set, old)
         )
         """int32[fec, fec]: the filter set that decides, -1 = routes and frames do not lead there and back, or a translation may have a word"""
         anew = np.zeros(count, dtype=bool)
@@ -115,8 +123,8 @@ class ForwardingClasses:
         """Stands for this value where it is not to be held on to."""
         self.since = known.mark if known is not None else None
         """`mark` of the other state."""
-        if known is not None and fits and plane.classes is known.plane.classes:
-            self._compare(known)
+        if known is not None and fits and old is not None:
+            self._compare(known, old)
 
     def _both_ways(self, there: Numbers, back: Numbers, alone: Mask) -> Numbers:
         """Return int[n]: filter sets on the way there, and where a stateless filter stands on the way back what it says of replies."""
@@ -140,13 +148,17 @@ class ForwardingClasses:
             for a, b in ((self.group, other.group), (self.place, other.place), (self.segment, other.segment))
         )
 
-    def _compare(self, known: ForwardingClasses) -> None:
-        """Find the filter sets that decide other pairs than in another state; the shapes of all others are taken over, by the numbers of now."""
+    def _old(self, known: ForwardingClasses) -> Numbers | None:
+        """Return int[fec]: its number in another state, -1 = there was none like it; None where classes, or their order, are others there."""
+        if self.plane.classes is not known.plane.classes:
+            return None
         old = np.arange(len(self.place)) if self._same_as(known) else self._matched(known)
+        return None if (np.diff(old[old >= 0]) < 0).any() else old
+
+    def _compare(self, known: ForwardingClasses, old: Numbers) -> None:
+        """Find the filter sets that decide other pairs than in another state; the shapes of all others are taken over, by the numbers of now."""
         stay = np.flatnonzero(old >= 0)
         there = old[stay]
-        if (np.diff(there) < 0).any():
-            return
         self.old = old
         now, then = self.filter_set[np.ix_(stay, stay)], known.filter_set[np.ix_(there, there)]
         differ = now != then
@@ -273,25 +285,60 @@ class ForwardingClasses:
         self.row_of = row_of
         return np.array([row_of[g] for g in self.group.tolist()], dtype=np.intp)
 
-    def _shares(self, other: ForwardingClasses) -> bool:
-        """Tell whether paths have the same numbers as in another state, and the same groups send by the same rows."""
-        return self.plane.forwarding.table is other.plane.forwarding.table and self.senders == other.senders
+    def _moved(self, near: ForwardingClasses | None) -> tuple[Numbers, dict[int, int]]:
+        """Return the forwarding classes of which some row's paths, or the link to them, are others than in another state; and those rows it has too.
 
-    def _moved(self, near: ForwardingClasses | None) -> Numbers:
-        """Return the forwarding classes to which some row's paths are others than in another state; all where there is none."""
-        if near is None:
-            return np.arange(len(self.place))
-        return np.flatnonzero((self.numbers != near.numbers).any(axis=0)[self.place])
+        A row is found there by a group that sends by it as it did then. All that a group sends which does not is anew.
+        """
+        same = self.same_since
+        if near is None or same is None:
+            return np.arange(len(self.place)), {}
+        stays = np.isin(self.group, list(same.groups)) & (same.old >= 0)
+        here = np.flatnonzero(stays)
+        pairs = {(int(k), int(r)) for k, r in zip(self.row[here], near.row[same.old[here]], strict=True)}
+        otherwise = np.zeros(self.plane.classes.count, dtype=bool)
+        for k, r in pairs:
+            otherwise |= self.numbers[k] != near.numbers[r]
+        return np.flatnonzero(~stays | otherwise[self.place]), dict(sorted(pairs))
 
-    def _whole(self, near: ForwardingClasses | None, moved: Numbers, reply: bool) -> Numbers:
+    def _kept_links(self, near: ForwardingClasses | None) -> Links:
+        """Return what is known of last links: those to groups that are reached as they were."""
+        same = self.same_since
+        if near is None or same is None:
+            return {}
+        if near.plane.site.net.hosts is self.plane.site.net.hosts:
+            return near._links
+        new = same.new
+        return {(end, new[g]): last for (end, g), last in near._links.items() if g in new}
+
+    def _whole(self, near: ForwardingClasses | None, moved: Numbers, rows: dict[int, int], reply: bool) -> Numbers:
         """Return int[row, fec]: the number of the whole paths to each forwarding class; of those that have not moved they are known."""
-        numbers, group = self.numbers[:, self.place[moved]], self.group[moved]
-        found = self._wholes.of(self.plane.forwarding, self.plane.groups, self._links, numbers, group, reply)
-        if near is None:
-            return found
-        out = (near._back if reply else near._there).copy()
-        out[:, moved] = found
+        wholes, plane = self._wholes, self.plane
+
+        def found(lines: Numbers | slice, columns: Numbers) -> Numbers:
+            numbers = self.numbers[lines][:, self.place[columns]]
+            return wholes.of(plane.forwarding, plane.groups, self._links, numbers, self.group[columns], reply)
+
+        every = np.arange(len(self.place))
+        if near is None or self.same_since is None:
+            return found(slice(None), every)
+        known, old = near._back if reply else near._there, np.maximum(self.same_since.old, 0)
+        out = np.zeros((len(self.senders), len(self.place)), dtype=np.intp)
+        if rows and len(known):
+            out[list(rows)] = known[list(rows.values())][:, old] if known.shape[1] else 0
+        out[:, moved] = found(slice(None), moved)
+        others = np.array([k for k in range(len(self.senders)) if k not in rows], dtype=np.intp)
+        if len(others):
+            out[others] = found(others, every)
         return out
+
+
+def _renumbered(known: npt.NDArray[np.int32], old: Numbers | None) -> npt.NDArray[np.int32]:
+    """Return int32[fec, fec] by the numbers of now; -1 where one of the two was not there. `old`: int[fec]."""
+    if old is None or np.array_equal(old, np.arange(len(known))):
+        return known.copy()
+    wide = np.pad(known, ((0, 1), (0, 1)), constant_values=-1)
+    return wide[np.ix_(old, old)]
 
 
 def _distinct(numbers: Numbers) -> Numbers:

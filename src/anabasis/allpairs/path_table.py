@@ -7,11 +7,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from anabasis.classes import Mask, Numbers
-from anabasis.fabric import Attachment
-from anabasis.routing import L3Interface
 
 Zones = tuple[str, str, str]
 """(firewall, ingress zone, egress zone)."""
+
+Place = tuple[str, str, int]
+"""An attachment by its names: box, interface or port, form. Names outlive a state, attachments do not."""
+Side = tuple[str | None, tuple[Zones, ...], tuple[Zones, ...]]
+"""What tells the interfaces of a box apart for packets that come in: zone or name, stateless filters in and out."""
 
 
 @dataclass(frozen=True)
@@ -19,7 +22,7 @@ class Path:
     """Where packets to one class of addresses end, and what they cross on the way."""
 
     arrived: bool
-    end: Attachment | None = None
+    end: Place | None = None
     """The attachment that puts the packet onto its last link."""
     behind: str | None = None
     """The outside that keeps it."""
@@ -52,13 +55,13 @@ def lost(at: str, touched: bool = False) -> Path:
     return Path(False, touched=touched, lost_at=at)
 
 
-Node = tuple[str, str, L3Interface | None]
-"""(device, VRF, interface the packet came in by; None = sent from behind or by the box itself)."""
+Node = tuple[str, str, Side | None]
+"""(device, VRF, side the packet came in by; None = sent from behind or by the box itself)."""
 
 
 Head = tuple[bool, tuple[Zones, ...], bool, bool]
 """What of a path is not its end: arrived, crossings, refuses private sources, touched."""
-End = tuple[Attachment | None, str | None, str]
+End = tuple[Place | None, str | None, str]
 """The last attachment, or the outside behind which it ends, or where it is lost."""
 _SHIFT = 24
 """A number of paths is that of their heads, times 2**24, and that of their ends."""
@@ -103,15 +106,62 @@ class Heads:
         return self._longer[key]
 
 
+LOOP = ""
+"""Stands for a box among those visited where packets go in a circle: how it is told depends on where one looked first."""
+NOWHERE = 0
+"""The number of no boxes at all."""
+
+
+class Visited:
+    """The boxes that paths lead through, by number: names only, as heads are."""
+
+    def __init__(self) -> None:
+        self.all: list[frozenset[str]] = [frozenset()]
+        self._at: dict[frozenset[str], int] = {frozenset(): NOWHERE}
+        self._joined: dict[tuple[int, int], int] = {}
+
+    def number(self, boxes: frozenset[str]) -> int:
+        """Return the number of some boxes."""
+        found = self._at.setdefault(boxes, len(self.all))
+        if found == len(self.all):
+            self.all.append(boxes)
+        return found
+
+    def joined(self, one: int, numbers: Numbers) -> Numbers:
+        """Return int[...]: the numbers of the boxes of one number, and of each of some others."""
+        if len(numbers) == 1:
+            return np.array([self._both(one, int(numbers[0]))], dtype=np.intp)
+        others, at = np.unique(numbers, return_inverse=True)
+        return np.array([self._both(one, int(n)) for n in others], dtype=np.intp)[at]
+
+    def _both(self, one: int, two: int) -> int:
+        if (one, two) not in self._joined:
+            self._joined[one, two] = self.number(self.all[one] | self.all[two])
+        return self._joined[one, two]
+
+    def having(self, box: str) -> Mask:
+        """Return bool[number]: whether a box is among them."""
+        return np.array([box in boxes for boxes in self.all], dtype=bool)
+
+
 class PathTable:
-    """Paths by number, so that arrays can speak of them. What stands in front of paths changes their heads only, so ends are many and heads are few."""
+    """Paths by number, so that arrays can speak of them. What stands in front of paths changes their heads only, so ends are many and heads are few.
+
+    Only names are in it, so all states of a design may share it.
+    """
 
     def __init__(self, heads: Heads | None = None) -> None:
         """`heads`: those that have numbers already."""
         self.heads = heads if heads is not None and heads.fits else Heads()
+        self.visited = Visited()
         self.ends: list[tuple[End, ...]] = []
         self._end_at: dict[tuple[End, ...], int] = {}
         self._known: dict[int, Paths] = {}
+
+    @property
+    def fits(self) -> bool:
+        """Tell whether more may be put in: those of states gone by are not many yet."""
+        return self.heads.fits and max(len(self.ends), len(self.visited._joined)) < MOST
 
     def number(self, paths: Paths) -> int:
         """Return the number of some paths."""

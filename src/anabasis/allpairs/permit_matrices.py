@@ -20,7 +20,7 @@ from anabasis.allpairs.fingerprints import Fingerprints, Weights
 from anabasis.allpairs.forwarding_classes import ForwardingClasses, Shape
 from anabasis.allpairs.path_table import Zones
 from anabasis.allpairs.permits import Crossed
-from anabasis.allpairs.taking_over import Arrived, Carried, Change, Finer, Followed, Sent
+from anabasis.allpairs.taking_over import Arrived, Carried, Change, Finer, Followed, Renumbered, Sent
 from anabasis.allpairs.tally import Tally
 from anabasis.allpairs.whole_paths import FilterSet
 from anabasis.classes import Bits, Mask, Numbers, holds, packed, together
@@ -223,20 +223,21 @@ class PermitMatrices:
 
     def _still(self, base: PermitMatrices, change: Change) -> dict[Sent, Followed]:
         """Return what became of translated flows in another state, where no class they met goes otherwise, and no rule they met is edited."""
-        elsewhere = self.family.plane.forwarding.elsewhere
-        old = self._old(base)
-        if base.fecs is not self.fecs and (old is None or elsewhere is None or self.fecs.senders != base.fecs.senders):
+        if base.fecs is self.fecs:
+            return {k: f for k, f in base._followed.items() if not any(map(change.edits, f.read))}
+        same = self.fecs.same_since if self._old(base) is not None else None
+        if same is None:
             return {}
-        if old is not None and not np.array_equal(old, np.arange(len(base.fecs.place))):
-            return {}
-        moved = frozenset[int]()
-        if base.fecs is not self.fecs and elsewhere is not None:
-            moved = frozenset(np.flatnonzero(elsewhere).tolist())
-        return {
-            sent: known
-            for sent, known in base._followed.items()
-            if moved.isdisjoint(known.met) and not any(map(change.edits, known.read))
-        }
+        new, renumber = same.new, Renumbered.of(self.fecs, base.fecs, same.old)
+        senders = set(self.fecs.senders)
+        out: dict[Sent, Followed] = {}
+        for (groups, goal), known in base._followed.items():
+            sent = tuple(new.get(g, -1) for g in groups)
+            if sent in senders and same.elsewhere.isdisjoint(known.met) and not any(map(change.edits, known.read)):
+                arrived = tuple(map(renumber, known.arrived))
+                if all(a is not None for a in arrived):
+                    out[sent, goal] = replace(known, arrived=tuple(a for a in arrived if a is not None))
+        return out
 
     def _moved(self, base: PermitMatrices, change: Change) -> Iterator[tuple[int, PermitMatrix]]:
         """Yield matrices over forwarding classes of another plane: those of the same filter set, about the same pairs."""

@@ -61,7 +61,7 @@ class ForwardingPlane:
         }
         self._touched: dict[tuple[str, str, str | None], Mask] = {}
         self.fibs = self._painted(base)
-        same = base is not None and base.classes is self.classes and site.routes_alone_differ(base.site)
+        same = base is not None and base.classes is self.classes
         self.forwarding: Forwarding = Forwarding(
             site,
             version,
@@ -74,6 +74,15 @@ class ForwardingPlane:
         self.made: ForwardingClasses | None = None
         """`fecs`, where they have been asked for."""
         self._known = base.made if base is not None else None
+
+    @once
+    def stands(self) -> list[object] | None:
+        """Return by group all that forwarding asks of it, by names; None where that is hard to tell (`Forwarding.links`)."""
+        links, forwarding = self.forwarding.links, self.forwarding
+        if links is None:
+            return None
+        entries = [forwarding.entry(g) for g in self.groups]
+        return [links.of_group(g, (e.to, e.over)) for g, e in zip(self.groups, entries, strict=True)]
 
     @once
     def fecs(self) -> ForwardingClasses:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -13,6 +14,9 @@ from anabasis.allpairs.fingerprints import Fingerprints
 from anabasis.allpairs.path_table import Zones
 from anabasis.allpairs.permits import Crossed
 from anabasis.classes import Bits, Mask, Numbers, packed, unpacked
+
+if TYPE_CHECKING:
+    from anabasis.allpairs.forwarding_classes import ForwardingClasses
 
 Scalar = TypeVar("Scalar", bound=np.generic)
 
@@ -141,3 +145,32 @@ class Finer:
                 owner, sources = np.append(owner, known.owner[mine]), np.append(sources, np.full(len(mine), child))
                 passed = np.concatenate([passed, self.services(known.passed[mine])])
         return replace(known, owner=owner, sources=sources, passed=passed)
+
+
+class Renumbered:
+    """What arrived in another state, by the numbers of now."""
+
+    def __init__(self, fecs: Numbers, segments: dict[int, int]) -> None:
+        """`fecs`: int[fec there]: its number now, -1 = gone; `segments`: those of then -> those of now."""
+        self._fecs, self._segments = fecs, segments
+        self._same = np.array_equal(fecs, np.arange(len(fecs))) and all(a == b for a, b in segments.items())
+
+    @staticmethod
+    def of(now: ForwardingClasses, then: ForwardingClasses, old: Numbers) -> Renumbered:
+        """`old`: int[fec]: its number there, -1 = there was none like it."""
+        fecs = np.full(len(then.place), -1, dtype=np.intp)
+        stay = np.flatnonzero(old >= 0)
+        fecs[old[stay]] = stay
+        pairs = {*zip(then.segment[old[stay]].tolist(), now.segment[stay].tolist(), strict=True)}
+        told = Counter(a for a, _ in pairs)
+        return Renumbered(fecs, {a: b for a, b in pairs if told[a] == 1})
+
+    def __call__(self, known: Arrived) -> Arrived | None:
+        """Return the same by the numbers of now; None where something of it is gone."""
+        if self._same:
+            return known
+        owner, fec = self._fecs[known.owner], int(self._fecs[known.fec]) if known.fec >= 0 else -1
+        segment = self._segments.get(known.segment)
+        if segment is None or (owner < 0).any() or (fec < 0 <= known.fec):
+            return None
+        return replace(known, owner=owner, fec=fec, segment=segment)

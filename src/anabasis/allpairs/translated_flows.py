@@ -243,7 +243,7 @@ class TranslatedFlows:
             elif path.end is None or host.attachment is None:
                 continue
             else:
-                over = self._forwarding.over_link(path.end, host.attachment)
+                over = self._forwarding.over_link(self._forwarding.attachment(path.end), host.attachment)
             if over is None:
                 continue
             arrived = stream
@@ -351,7 +351,7 @@ class TranslatedFlows:
         elif path.end is None or host.attachment is None:
             return nothing
         else:
-            over = self._forwarding.over_link(path.end, host.attachment)
+            over = self._forwarding.over_link(self._forwarding.attachment(path.end), host.attachment)
             if over is None:
                 return nothing
             for zones in over:

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 import numpy.typing as npt
 
-from anabasis.allpairs.forwarding import Forwarding, label_of
+from anabasis.allpairs.forwarding import Forwarding, labelled
 from anabasis.allpairs.path_table import HOST, End, Heads, Zones
 from anabasis.classes import Mask, Numbers
 from anabasis.design.filters import is_stateless
@@ -142,13 +142,13 @@ class WholePaths:
 
 
 def _over_last(forwarding: Forwarding, group: HostGroup, ends: Sequence[End]) -> Iterator[tuple[Zones, ...] | str]:
-    for attachment, behind, lost_at in ends:
+    for place, behind, lost_at in ends:
         if lost_at:
             yield lost_at
         elif behind is not None or group.behind is not None:
-            yield () if behind == group.behind else behind or (label_of(attachment) if attachment else HOST)
-        elif attachment is None or group.attachment is None:
-            yield HOST if attachment is None else label_of(attachment)
+            yield () if behind == group.behind else behind or (labelled(place) if place else HOST)
+        elif place is None or group.attachment is None:
+            yield HOST if place is None else labelled(place)
         else:
-            over = forwarding.over_link(attachment, group.attachment)
-            yield label_of(attachment) if over is None else over
+            over = forwarding.over_link(forwarding.attachment(place), group.attachment)
+            yield labelled(place) if over is None else over

@@ -7,6 +7,7 @@ IPv4 and IPv6 text forms are those of RFC 4632 (prefixes) and RFC 4291 section 2
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 from ipaddress import (
     IPv4Address,
     IPv4Interface,
@@ -95,6 +96,11 @@ def _another(text: str) -> str:
     return "the " + re.sub(r"[/:]+|--", " ", text).strip()
 
 
+KEPT = 2**16
+"""How many texts are remembered with what they mean: the same ones are read at every edit."""
+
+
+@lru_cache(KEPT)
 def parse_address(text: str) -> Address:
     """Read one address."""
     try:
@@ -136,6 +142,7 @@ def parse_target(text: str) -> str:
     return text
 
 
+@lru_cache(KEPT)
 def parse_prefix(text: str) -> Network:
     """Read a prefix whose host bits are zero."""
     try:
@@ -148,6 +155,7 @@ def parse_prefix(text: str) -> Network:
         raise ValueError(f"a prefix with its host bits zero, here {wider}") from None
 
 
+@lru_cache(KEPT)
 def parse_interface(text: str) -> Interface:
     """Read an interface address with its prefix length."""
     if "/" not in text:

@@ -107,6 +107,11 @@ class Fabric:
     at_port: dict[tuple[Spot, int], Attachment] = field(repr=False)
     at_vlan: dict[tuple[str, int], Attachment] = field(repr=False)
 
+    @once
+    def at_place(self) -> dict[tuple[str, str, int], Attachment]:
+        """Return attachment by (box, interface or port, form)."""
+        return {(t.box, t.name, t.form): t for t in self.attachments}
+
     def described_by(self, design: Design) -> Fabric:
         """Return the same layers 1 and 2 for a design that does not differ in them."""
         return changed(self, design=design, devices=_devices(design))

@@ -53,6 +53,11 @@ class Claims:
                 self._by_interface.append((interface, mine))
         self._all = {v: merge(s for _, mine in self._by_interface for s in mine[v]) for v in (4, 6)}
 
+    @property
+    def entries(self) -> list[tuple[L3Interface, dict[int, Intervals]]]:
+        """Return the interfaces that claim anything, each with what it claims by family."""
+        return self._by_interface
+
     def spans(self, version: int) -> Intervals:
         """Return every claimed address of a family, also on interfaces that are down: it is no host's."""
         return self._all[version]

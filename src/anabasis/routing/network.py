@@ -75,7 +75,9 @@ class Network3:
         if near not in self._next_door:
             start = near.attachment
             heard = self.segments.fabric.reached(start) if start is not None else ()
-            found = sorted(self._at[k] for k in heard if k in self._at and start is not None and k != start.index)
+            found = sorted(
+                self.number_at[k] for k in heard if k in self.number_at and start is not None and k != start.index
+            )
             others = (self.interfaces[n] for n in found)
             self._next_door[near] = tuple(
                 i for i in others if i.device != near.device and i.up and routes_packets(self.devices[i.device])
@@ -83,8 +85,8 @@ class Network3:
         return self._next_door[near]
 
     @once
-    def _at(self) -> dict[int, int]:
-        """Return the index of an attachment -> the number of the interface there."""
+    def number_at(self) -> dict[int, int]:
+        """Return the index of an attachment -> the number of the interface there, in document order."""
         return {i.attachment.index: n for n, i in enumerate(self.interfaces) if i.attachment is not None}
 
     @once
@@ -282,8 +284,9 @@ def build_network(
     claims: Sequence[Claim] = (),
     leases: Leases | None = None,
     hellos: Hellos = lambda crossing, source, target: None,
+    before: Network3 | None = None,
 ) -> Network3:
-    """Compute layer 3 of a site.
+    """Compute layer 3 of a site. `before`: another state; a table that comes out the same is the same.
 
     `claims`: what its firewalls answer for because they translate it; `leases`: what clients were handed; `hellos`: why a filter on the way
     between two routers stops what they tell each other.
@@ -296,5 +299,7 @@ def build_network(
     hosts = host_groups(segments, interfaces, leases or {})
     if on_overlay(segments.fabric.design):
         tables = with_told(segments, interfaces, tables, hosts)
+    if before is not None:
+        tables = {k: t if (known := before.tables.get(k)) is None or known != t else known for k, t in tables.items()}
     held = {a.ip for i in interfaces for a in i.addresses} | {g.first for g in hosts if g.endpoint}
     return Network3(segments, interfaces, tables, hosts, Claims(list(claims), interfaces, frozenset(held)), domain)

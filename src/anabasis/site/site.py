@@ -254,7 +254,8 @@ def bare_site(
         if site is not None:
             return site
     segments = compute_segments(fabric or build_fabric(design, conditions))
-    net = build_network(segments, conditions, policies.claims, hellos=hellos_through(policies))
+    known = before.net if before is not None else None
+    net = build_network(segments, conditions, policies.claims, hellos=hellos_through(policies), before=known)
     return Site(design, segments, net, policies, conditions)
 
 
@@ -265,7 +266,7 @@ def with_leases(site: Site, handed: Mapping[tuple[str, str], Handed]) -> Site:
     if leases == known:
         return replace(site, handed=handed) if handed else site
     hellos = hellos_through(site.policies)
-    net = build_network(site.segments, site.conditions, site.policies.claims, leases, hellos)
+    net = build_network(site.segments, site.conditions, site.policies.claims, leases, hellos, site.net)
     return replace(site, net=net, handed=handed, _zones_at={})
 
 
