@@ -7,7 +7,7 @@ Routes that share traffic make several paths; all of them have to arrive.
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -20,12 +20,16 @@ from anabasis.design.devices import Outside, RoutingBox
 from anabasis.design.notation import Address
 from anabasis.fabric import Attachment
 from anabasis.once import once
-from anabasis.policy import THERE
-from anabasis.routing import HostGroup, L3Interface, TableRoute, kept_apart, on_overlay, routes_packets
+from anabasis.policy import THERE, Translation
+from anabasis.routing import HostGroup, L3Interface, TableRoute, kept_apart, routes_packets
 from anabasis.site import Site, number_to_address
 
 Fib = list[npt.NDArray[np.int32]]
 """int32[address_class] each: index into a table's routes, -1 = none; more than one where routes share traffic."""
+
+
+Spoken = Mapping[str, Sequence[tuple[Translation, Mask]]]
+"""Box -> its translations, each with bool[address_class]: the destinations of which it speaks."""
 
 
 @dataclass(frozen=True)
@@ -49,15 +53,18 @@ class Forwarding:
         fibs: dict[tuple[str, str], Fib],
         samples: list[int],
         touching: Callable[[str, str, str | None], Mask],
+        spoken: Spoken,
         base: Forwarding | None = None,
         same_classes: bool = False,
     ) -> None:
-        """`samples`: one address a class; `touching(firewall, zone in, zone out or None)`: to which classes some translation might change a packet there.
+        """`samples`: one address a class; `touching(firewall, zone in, zone out or None)`: to which classes some translation might change a packet there;
+        `spoken`: of what destinations each speaks.
 
         `base`: of another state; all paths keep their numbers, and where it has the same classes (`same_classes`) those stay that meet nothing
         which is otherwise now.
         """
         self._site, self._version, self._fibs, self._samples, self._touching = site, version, fibs, samples, touching
+        self._spoken = spoken
         self.table: PathTable = base.table if base is not None and base.table.fits else PathTable()
         self._translates = any(p.translations for p in site.policies.translating.values())
         self._known: dict[Node, Numbers] = {}
@@ -122,6 +129,8 @@ class Forwarding:
                 if self.links.boxes[box] != base.links.boxes[box]:
                     out[box][:] = True
                 moved[box] = self.links.moved(base.links, box)
+        for box in boxes:
+            out[box] |= self._retranslated(base, box)
         ways = dict[object, int]()
         for key, rounds in self._fibs.items():
             if base._fibs[key] is not rounds:
@@ -133,10 +142,24 @@ class Forwarding:
                 out[key[0]] |= np.logical_or.reduce([onto[fib] for fib in rounds])
         return out
 
+    def _retranslated(self, base: Forwarding, box: str) -> Mask:
+        """Return bool[class]: destinations of which a translation of a box speaks that is not the same in another state, or not in the same order."""
+        out = np.zeros(len(self._samples), dtype=bool)
+        mine, theirs = self._spoken.get(box, []), base._spoken.get(box, [])
+        one, two = [t for t, _ in mine], [t for t, _ in theirs]
+        if one == two:
+            return out
+        in_order = [t for t in one if t in two] == [t for t in two if t in one]
+        for entries, others in ((mine, two), (theirs, one)):
+            for entry, holds in entries:
+                if not in_order or entry not in others:
+                    out |= holds
+        return out
+
     @once
     def links(self) -> Links | None:
         """Return what the links of each box are like, by names alone; None where there is an overlay: who answers there is a matter of the way."""
-        return None if on_overlay(self._site.design) else Links(self._site, self._side, self.over_link)
+        return None if self._site.overlaid else Links(self._site, self._side, self.over_link)
 
     def _ways_of(self, key: tuple[str, str], at: dict[object, int]) -> Numbers:
         """Return int[round, class]: the way a table sends each class, by numbers that are kept in `at`."""

@@ -308,8 +308,7 @@ class ForwardingClasses:
             return {}
         if near.plane.site.net.hosts is self.plane.site.net.hosts:
             return near._links
-        new = same.new
-        return {(end, new[g]): last for (end, g), last in near._links.items() if g in new}
+        return {g: near._links[h] for g, h in same.groups.items() if h in near._links}
 
     def _whole(self, near: ForwardingClasses | None, moved: Numbers, rows: dict[int, int], reply: bool) -> Numbers:
         """Return int[row, fec]: the number of the whole paths to each forwarding class; of those that have not moved they are known."""

@@ -33,7 +33,7 @@ class Links:
 
     @once
     def boxes(self) -> dict[str, object]:
-        """Return by box what it does whatever the link: its translations, the kinds of its zones, what it stands for and claims."""
+        """Return by box what it does whatever the link: the kinds of its zones, what it stands for and claims; what it translates aside."""
         net, policies = self.site.net, self.site.policies
         standing, claims = defaultdict[str, list[object]](list), defaultdict[str, list[object]](list)
         for i in net.interfaces:
@@ -48,7 +48,7 @@ class Links:
             out[name] = (
                 routes_packets(device),
                 tuple(apart),
-                None if policy is None else (tuple(policy.zone_kinds.items()), policy.translations, policy.filters),
+                None if policy is None else (tuple(policy.zone_kinds.items()), policy.filters),
                 tuple(standing[name]),
                 tuple(claims[name]),
                 isinstance(device, Outside) and device.accepts_private,
@@ -86,7 +86,8 @@ class Links:
         if at is None:
             return interface.vrf, side, None
         far = self._far_end(interface)
-        return interface.vrf, side, place_of(at), self._heard(at), self._silent(at), far
+        own = interface.vrf, side, place_of(at), interface.addresses
+        return own, self._heard(at), self._silent(at), far
 
     def _far_end(self, interface: L3Interface) -> object:
         """Return who stands at the other end of a tunnel."""

@@ -205,9 +205,7 @@ class PermitMatrices:
             kept = {n: m if m.shape is shapes[n] else replace(m, shape=shapes[n]) for n, m in near_by.items()}
         else:
             kept = dict(self._moved(base, change))
-        if same:
-            self._crossed = near
-        else:
+        if not same:
             stays = np.zeros(len(sets) + 1, dtype=bool)  # the last stands for -1
             stays[list(kept)] = True
             gone = ~stays[self.fecs.filter_set]
@@ -258,21 +256,21 @@ class PermitMatrices:
     def _make(self, near: dict[Zones, Crossed]) -> None:
         """Read the rules of crossings, as far as they are not known, and make the matrices that are missing."""
         filter_sets, shapes = self.fecs.filter_sets, self.fecs.shapes
-        wanted = {c for n in self.fresh for c in filter_sets[n]}
         sides: dict[Zones, tuple[list[Numbers], list[Numbers]]] = {}
-        for n, shape in shapes.items():
+        for n in self.fresh:
             for crossing in filter_sets[n]:
-                if crossing in wanted and crossing not in self._crossed:
-                    mine = sides.setdefault(crossing, ([], []))
-                    mine[0].append(shape.rows)
-                    mine[1].append(shape.columns)
+                mine = sides.setdefault(crossing, ([], []))
+                mine[0].append(shapes[n].rows)
+                mine[1].append(shapes[n].columns)
+        self._crossed = near
         for crossing, sent in sides.items():
             ends = [np.unique(self._of(np.unique(np.concatenate(x)))[0]) for x in sent]
             known = near.get(crossing)
-            fits = known is not None and holds(known.sources, ends[0]) and holds(known.destinations, ends[1])
-            self._crossed[crossing] = (
-                known if known and fits else self.family.permits.crossed(crossing, ends[0], ends[1])
-            )
+            if known is not None and holds(known.sources, ends[0]) and holds(known.destinations, ends[1]):
+                continue
+            if known is not None:
+                ends = [np.union1d(ends[0], known.sources), np.union1d(ends[1], known.destinations)]
+            near[crossing] = self.family.permits.crossed(crossing, ends[0], ends[1])
         for n in through(self.fresh, Work.RULES):
             self.matrices[n] = self._matrix(filter_sets[n], shapes[n])
         self._spread.clear()

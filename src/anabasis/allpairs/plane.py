@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from anabasis.allpairs.forwarding import Fib, Forwarding
+from anabasis.allpairs.forwarding import Fib, Forwarding, Spoken
 from anabasis.allpairs.forwarding_classes import ForwardingClasses
 from anabasis.allpairs.translations import (
     address_targets,
@@ -55,7 +55,7 @@ class ForwardingPlane:
         self.private: Mask = self.classes.holding(private_spans(version))
         self.changed: Mask = self.classes.holding(self.published)
         """bool[address_class]: destinations that translations change"""
-        self._entries = {
+        self._entries: Spoken = {
             name: [(t, holding(self.classes, version, t.destinations, t)) for t in p.translations]
             for name, p in site.policies.translating.items()
         }
@@ -68,6 +68,7 @@ class ForwardingPlane:
             self.fibs,
             [i[0][0] for i in self.classes.intervals],
             self._touching,
+            self._entries,
             base.forwarding if base is not None else None,
             same,
         )

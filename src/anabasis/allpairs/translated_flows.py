@@ -124,7 +124,8 @@ class TranslatedFlows:
         stream = Stream(possible.copy(), sources, destination, np.arange(len(self._maps_of.possible)))
         first = self._groups[senders.groups[0]]
         alone = len(senders.groups) == 1
-        step = self._forwarding.first(first, self._at(destination)) if alone else self._forwarding.entry(first)
+        place = self._at(destination)
+        step = self._forwarding.first(first, place) if alone else self._forwarding.entry(first)
         return self._go(senders, stream, step, ())
 
     def _at(self, number: int) -> int:

@@ -20,8 +20,8 @@ Last = tuple[tuple[Zones, ...] | str, ...]
 """What the last link asks for, one an equal path: its filtering points; where frames do not get there its name."""
 
 
-Links = dict[tuple[int, int], int]
-"""(the end of paths, host group) -> the number of what the last link asks for, in one state."""
+Links = dict[int, dict[int, int]]
+"""Host group -> the end of paths -> the number of what the last link asks for, in one state."""
 MOST = 500_000
 """How many whole paths are numbered before they are numbered anew."""
 
@@ -95,13 +95,14 @@ class WholePaths:
 
     def _last_link(self, forwarding: Forwarding, groups: Sequence[HostGroup], links: Links, end: int, g: int) -> int:
         """Return the number of what the last link to a group asks for."""
-        if (end, g) not in links:
+        known = links.setdefault(g, {})
+        if end not in known:
             last = tuple(_over_last(forwarding, groups[g], forwarding.table.ends[end]))
             if last not in self._lasts:
                 self._lasts[last] = len(self._last)
                 self._last.append(last)
-            links[end, g] = self._lasts[last]
-        return links[end, g]
+            known[end] = self._lasts[last]
+        return known[end]
 
     def _number(self, reply: bool, head: int, last: int) -> int:
         key = head, last, reply

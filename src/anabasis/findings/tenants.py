@@ -14,7 +14,7 @@ from anabasis.errors import UnknownPlace
 from anabasis.facts import Cause, Says, Wrong
 from anabasis.findings.catalogue import Finding, finding
 from anabasis.findings.mends import switched_on
-from anabasis.routing import misplaced, on_overlay
+from anabasis.routing import misplaced
 from anabasis.site import Site, find_place
 
 Held = tuple[Side, Stretched, MacVrf, str]
@@ -148,7 +148,7 @@ def _gateways(site: Site) -> Iterator[Finding]:
 
 def out_of_place(site: Site, expectation: str) -> tuple[str, ...]:
     """Return the gateways in another tenant's table that serve an end of an expectation: by them it is open."""
-    wrong = list(misplaced(site.design, site.net.by_name)) if on_overlay(site.design) else []
+    wrong = list(misplaced(site.design, site.net.by_name)) if site.overlaid else []
     wanted = next((e for i, e in enumerate(site.design.expectations) if f"/expectations/{i}" == expectation), None)
     if not wrong or wanted is None:
         return ()

@@ -19,7 +19,7 @@ from anabasis.routing.hosts import HostGroup, Leases, host_groups, host_spans
 from anabasis.routing.interfaces import L3Interface, l3_interfaces, routes_packets
 from anabasis.routing.ospf import Hellos, Known, Ospf
 from anabasis.routing.spans import Intervals, span_of, subtract
-from anabasis.routing.tables import Table, TableRoute, build_tables, known_of, with_learnt
+from anabasis.routing.tables import Earlier, Table, TableRoute, build_tables, known_of, with_learnt
 from anabasis.routing.tenants import with_told
 from anabasis.routing.vrrp import elect
 
@@ -292,7 +292,8 @@ def build_network(
     between two routers stops what they tell each other.
     """
     interfaces = elect(segments.fabric, l3_interfaces(segments.fabric, conditions))
-    tables = build_tables(segments, interfaces)
+    earlier = Earlier(before.segments, before.of_device, before.tables) if before is not None else None
+    tables = build_tables(segments, interfaces, earlier=earlier)
     domain = Ospf(segments, interfaces, known_of(tables), hellos) if speaks(segments.fabric.design) else None
     if domain is not None:
         tables = with_learnt(segments, tables, domain)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from ipaddress import collapse_addresses, ip_network, summarize_address_range
@@ -137,15 +138,60 @@ class Table:
         return [r for (v, rest), of in self._by_length.items() if v == version for r in of.get(number >> rest, ())]
 
 
+@dataclass(frozen=True)
+class Earlier:
+    """The tables of another state, and what they were made from."""
+
+    segments: Segments
+    interfaces: Mapping[str, Sequence[L3Interface]]
+    """Device -> its interfaces."""
+    tables: Mapping[tuple[str, str], Table]
+
+    def of(self, device: Device, d: int, own: Sequence[L3Interface], design: Design) -> dict[tuple[str, str], Table]:
+        """Return the tables of a device that come out as they were; none where that would have to be worked out.
+
+        They do where device and interfaces are the same, and all routes stand: why one does not may lie anywhere.
+        """
+        then = self.segments.fabric.design
+        if then.addresses != design.addresses or d >= len(then.devices) or then.devices[d] is not device:
+            return {}
+        if isinstance(device, Outside) or list(map(_counts, own)) != list(map(_counts, self.interfaces[device.name])):
+            return {}
+        found = {k: t for k, t in self.tables.items() if k[0] == device.name}
+        return found if all(r.active and r.origin in OWN for t in found.values() for r in t.routes) else {}
+
+
+OWN = ("local", "connected", "static")
+"""Origins of routes that nobody else has told."""
+
+
+def _counts(i: L3Interface) -> tuple[object, ...]:
+    """Return what of an interface its device's tables are made from."""
+    return i.name, i.vrf, i.cause, i.addresses, i.accepted, i.units, i.waits, i.pointer, i.attachment is None
+
+
 def build_tables(
-    segments: Segments, interfaces: list[L3Interface], only: set[str] | None = None
+    segments: Segments,
+    interfaces: list[L3Interface],
+    only: set[str] | None = None,
+    earlier: Earlier | None = None,
 ) -> dict[tuple[str, str], Table]:
-    """Return (device, VRF) -> table, for every device (or `only` some) with layer-3 interfaces; a switch that does not route uses its own for what it sends itself."""
+    """Return (device, VRF) -> table, for every device (or `only` some) with layer-3 interfaces; a switch that does not route uses its own for what it sends itself.
+
+    `earlier`: another state; tables that come out the same are taken over.
+    """
     tables: dict[tuple[str, str], Table] = {}
+    of_device = defaultdict[str, list[L3Interface]](list)
+    for i in interfaces:
+        of_device[i.device].append(i)
     for d, device in enumerate(segments.fabric.design.devices):
         if not isinstance(device, BridgingBox | Outside) or (only is not None and device.name not in only):
             continue
-        own = [i for i in interfaces if i.device == device.name]
+        own = of_device[device.name]
+        known = earlier.of(device, d, own, segments.fabric.design) if earlier is not None else {}
+        if known:
+            tables |= known
+            continue
         vrfs = [v.name for v in getattr(device, "vrfs", [])]
         for vrf in dict.fromkeys(["main", *vrfs, *(i.vrf for i in own)]):
             inside = [i for i in own if i.vrf == vrf]

@@ -97,6 +97,11 @@ class Site:
         return tree
 
     @once
+    def overlaid(self) -> bool:
+        """Tell whether any box takes part in an overlay."""
+        return on_overlay(self.design)
+
+    @once
     def purposes(self) -> list[frozenset[str]]:
         """Return by segment what its VLANs are for."""
         of = {v.id: v.purpose for v in self.design.vlans if v.purpose is not None}

@@ -6,7 +6,7 @@ from anabasis.design.notation import Network
 from anabasis.design.overlay import hears, sides
 from anabasis.design.routes import Vrf
 from anabasis.facts import Cause, Layer, Values, Wrong, because
-from anabasis.routing import L3Interface, advertised, misplaced, on_overlay
+from anabasis.routing import L3Interface, advertised, misplaced
 from anabasis.site import Site
 from anabasis.trace.packet import RouteLookup
 from anabasis.trace.trip import Trip
@@ -19,7 +19,7 @@ def has_tenants(site: Site, device: str) -> bool:
 
 def of_a_tenant(site: Site, trip: Trip) -> Cause | None:
     """Return what is wrong on an overlay with the way a packet has taken, whatever it ended in."""
-    if not on_overlay(site.design):
+    if not site.overlaid:
         return None
     for lookup in trip.lookups:
         cause = _out_of_place(site, trip, lookup) or not_told(site, lookup, lookup.vrf)
@@ -49,7 +49,7 @@ def not_told(site: Site, lookup: RouteLookup, name: str = "") -> Cause | None:
 
     `name`: asked of tables of this name only, and where they would know better than the route that was taken.
     """
-    known = sides(site.design)
+    known = sides(site.design) if site.overlaid else []
     me = next(((v, at) for s in known if s.device == lookup.device for v, at in s.vrfs if v.name == lookup.vrf), None)
     if me is None:
         return None
