@@ -107,6 +107,7 @@ def host_groups(segments: Segments, interfaces: list[L3Interface], leases: Lease
         if i.attachment is not None:
             standing.setdefault(segments.all[segments.of(i.attachment)].domain, []).append(i)
     meant = _MeantFor(segments, interfaces)
+    index = {d.name: n for n, d in enumerate(segments.fabric.design.devices)}
     for s, segment in enumerate(segments.all):
         if segment.kind == "outside":
             out += _behind(segments, s, segment)
@@ -117,7 +118,7 @@ def host_groups(segments: Segments, interfaces: list[L3Interface], leases: Lease
             inside or able,
             [(i, "" if i.device in routing else segments.fabric.item_of(i.device)) for i in meant.of(segment)],
         )
-        out += _endpoints(segments, s, segment, known, _Gateways(handed, able, known.silent), leases)
+        out += _endpoints(segments, s, segment, known, _Gateways(handed, able, known.silent), leases, index)
         for subnet in _apart([parse_prefix(n) for n in segment.subnets]):
             stand = stand_of(segment)
             chosen = known.choose(segment, subnet)
@@ -182,11 +183,16 @@ def _behind(segments: Segments, s: int, segment: Segment) -> Iterator[HostGroup]
 
 
 def _endpoints(
-    segments: Segments, s: int, segment: Segment, known: _Gateways, anywhere: _Gateways, leases: Leases
+    segments: Segments,
+    s: int,
+    segment: Segment,
+    known: _Gateways,
+    anywhere: _Gateways,
+    leases: Leases,
+    index: dict[str, int],
 ) -> Iterator[HostGroup]:
-    """An endpoint keeps its address and its subnet wherever it stands, and however thoroughly it is cut off."""
+    """An endpoint keeps its address and its subnet wherever it stands, and however thoroughly it is cut off. `index`: of devices, by name."""
     design = segments.fabric.design
-    index = {d.name: n for n, d in enumerate(design.devices)}
     for attachment in segment.attachments:
         device = design.devices[index[attachment.device]]
         if not isinstance(device, Endpoint):
@@ -402,10 +408,12 @@ NO_HOST = tuple(
 """Addresses no host out there is reached by: this network, loopback, link-local, multicast, reserved (RFC 6890; RFC 4291 section 2.4)."""
 
 
-def host_spans(group: HostGroup, groups: list[HostGroup], owned: dict[int, list[int]]) -> Intervals:
+def host_spans(
+    group: HostGroup, groups: list[HostGroup], endpoints: list[HostGroup], owned: dict[int, list[int]]
+) -> Intervals:
     """Return the addresses hosts of a group may have, in order.
 
-    `owned`: by family, sorted, the addresses some box holds. Left out: those; the network and broadcast address of an IPv4 subnet (RFC 1122 section 3.2.1.3); endpoints with a
+    `endpoints`: those of the groups that are of endpoints, of the same domain or strays; `owned`: by family, sorted, the addresses some box holds. Left out: those; the network and broadcast address of an IPv4 subnet (RFC 1122 section 3.2.1.3); endpoints with a
     group of their own; behind an outside also every subnet inside the design, and private space unless its prefix is private itself.
     """
     version = group.subnet.version
@@ -414,11 +422,7 @@ def host_spans(group: HostGroup, groups: list[HostGroup], owned: dict[int, list[
     holes = [(a, a) for a in held[bisect_left(held, spans[0][0]) : bisect_right(held, spans[0][1])]]
     if group.endpoint:
         return subtract(spans, holes)
-    holes += [
-        (int(g.first), int(g.last))
-        for g in groups
-        if g.endpoint and (g.domain == group.domain or g.stray is not None) and g.subnet.version == version
-    ]
+    holes += [(int(g.first), int(g.last)) for g in endpoints if g.subnet.version == version]
     if group.behind:
         kept_out = list(NO_HOST) + ([] if is_private(group.first) and is_private(group.last) else list(PRIVATE))
         holes += [span_of(p) for p in kept_out if p.version == version]

@@ -157,10 +157,24 @@ class Network3:
         held = self.owned | self.strays | self.contested.keys()
         return {v: sorted(int(a) for a in held if a.version == v) for v in (4, 6)}
 
+    @once
+    def _endpoints(self) -> dict[int, list[HostGroup]]:
+        """Return the groups of endpoints by domain, strays aside."""
+        out: dict[int, list[HostGroup]] = {}
+        for g in self.hosts:
+            if g.endpoint and g.stray is None:
+                out.setdefault(g.domain, []).append(g)
+        return out
+
+    @once
+    def _strays(self) -> list[HostGroup]:
+        """Return the groups of endpoints that stand where their address does not belong: it is no other host's anywhere."""
+        return [g for g in self.hosts if g.endpoint and g.stray is not None]
+
     def host_spans(self, group: HostGroup) -> Intervals:
         """Return the addresses that hosts of a group may have, as numbers."""
         if group not in self._spans:
-            spans = host_spans(group, self.hosts, self._held)
+            spans = host_spans(group, self.hosts, [*self._endpoints.get(group.domain, ()), *self._strays], self._held)
             self._spans[group] = spans if group.behind else subtract(spans, self.claims.spans(group.subnet.version))
         return self._spans[group]
 
