@@ -125,7 +125,7 @@ class Family:
 
     def within(self, other: Family) -> Classes:
         """Return int[address_class]: the class of another state that each is a part of, where its parts make up the whole; else -1."""
-        if self.classes is other.classes:
+        if self.classes.cut_as(other.classes):
             return np.arange(self.classes.count)
         if self._refines is not None and self._refines[0] is other.classes:
             return self._refines[1]

@@ -55,13 +55,13 @@ class Forwarding:
         touching: Callable[[str, str, str | None], Mask],
         spoken: Spoken,
         base: Forwarding | None = None,
-        same_classes: bool = False,
+        parents: Numbers | None = None,
     ) -> None:
         """`samples`: one address a class; `touching(firewall, zone in, zone out or None)`: to which classes some translation might change a packet there;
         `spoken`: of what destinations each speaks.
 
-        `base`: of another state; all paths keep their numbers, and where it has the same classes (`same_classes`) those stay that meet nothing
-        which is otherwise now.
+        `base`: of another state; all paths keep their numbers, and where the classes are those there, or parts of them (`parents`: int[class]),
+        paths stay that meet nothing which is otherwise now.
         """
         self._site, self._version, self._fibs, self._samples, self._touching = site, version, fibs, samples, touching
         self._spoken = spoken
@@ -81,10 +81,12 @@ class Forwarding:
         for i, side in self._side.items():
             self._entered.setdefault((i.device, i.vrf, side), i)
         self._standing = {(i.device, a) for i in site.net.interfaces for a in i.standing}
-        near = base if base is not None and same_classes and site.routes_alone_differ(base._site) else None
+        near = base if base is not None and parents is not None and site.routes_alone_differ(base._site) else None
         if near is not None and "links" in near.__dict__:
             self.__dict__["links"] = near.links
-        self._held: Numbers = near._held if near is not None else self._held_apart()
+        self._parents = parents if parents is not None else np.arange(len(samples))
+        same = near is not None and len(self._parents) == len(near._samples)
+        self._held: Numbers = near._held if near is not None and same else self._held_apart()
         number = {sample: k for k, sample in enumerate(samples)}
         self._stood_for: dict[str, list[int]] = {}
         """Device -> the classes whose address it stands for."""
@@ -93,7 +95,7 @@ class Forwarding:
                 self._stood_for.setdefault(device, []).append(number[int(stood)])
         self.elsewhere: Mask | None = None
         """bool[class]: some box sends it otherwise than in the other state; None = not known."""
-        if base is not None and same_classes and self.table is base.table:
+        if base is not None and parents is not None and self.table is base.table:
             self._take_over(base, near is not None)
 
     def _take_over(self, base: Forwarding, routes_alone: bool) -> None:
@@ -104,10 +106,11 @@ class Forwarding:
         self.elsewhere = np.logical_or.reduce([np.zeros(len(self._samples), dtype=bool), *otherwise.values()])
         columns = {box: np.flatnonzero(classes) for box, classes in otherwise.items() if classes.any()}
         having = {box: self.table.visited.having(box) for box in (LOOP, *columns)}
-        for node, row in base._known.items():
+        for node, known in base._known.items():
             if node[2] is not None and node not in self._entered:
                 continue
-            visited, gone = base._visited[node], np.zeros(len(row), dtype=bool)
+            row, visited = known[self._parents], base._visited[node][self._parents]
+            gone = np.zeros(len(row), dtype=bool)
             gone |= having[LOOP][visited]
             for box, here in columns.items():
                 gone[here] |= having[box][visited[here]]
@@ -119,7 +122,7 @@ class Forwarding:
         if self._fibs.keys() != base._fibs.keys() or self._translates != base._translates:
             return None
         boxes = dict.fromkeys(device for device, _ in self._fibs)
-        held = (self._held > 0) != (base._held > 0) if self._held is not base._held else None
+        held = (self._held > 0) != (base._held[self._parents] > 0) if self._held is not base._held else None
         out = {box: np.zeros(len(self._samples), dtype=bool) if held is None else held.copy() for box in boxes}
         moved: dict[str, set[str]] = {}
         if not routes_alone:
@@ -134,7 +137,7 @@ class Forwarding:
         ways = dict[object, int]()
         for key, rounds in self._fibs.items():
             if base._fibs[key] is not rounds:
-                one, two = self._ways_of(key, ways), base._ways_of(key, ways)
+                one, two = self._ways_of(key, ways), base._ways_of(key, ways)[:, self._parents]
                 out[key[0]] |= (one != two).any(axis=0) if len(one) == len(two) else True
             if moved.get(key[0]):
                 routes = self._site.net.tables[key].routes
@@ -150,6 +153,7 @@ class Forwarding:
         if one == two:
             return out
         in_order = [t for t in one if t in two] == [t for t in two if t in one]
+        theirs = [(t, holds[self._parents]) for t, holds in theirs]
         for entries, others in ((mine, two), (theirs, one)):
             for entry, holds in entries:
                 if not in_order or entry not in others:

@@ -143,14 +143,14 @@ class ForwardingClasses:
 
     def _same_as(self, other: ForwardingClasses) -> bool:
         """Tell whether forwarding classes are those of another state, by the same numbers."""
-        return self.plane.classes is other.plane.classes and all(
+        return self.plane.classes.cut_as(other.plane.classes) and all(
             np.array_equal(a, b)
             for a, b in ((self.group, other.group), (self.place, other.place), (self.segment, other.segment))
         )
 
     def _old(self, known: ForwardingClasses) -> Numbers | None:
         """Return int[fec]: its number in another state, -1 = there was none like it; None where classes, or their order, are others there."""
-        if self.plane.classes is not known.plane.classes:
+        if not self.plane.classes.cut_as(known.plane.classes):
             return None
         old = np.arange(len(self.place)) if self._same_as(known) else self._matched(known)
         return None if (np.diff(old[old >= 0]) < 0).any() else old
@@ -192,6 +192,14 @@ class ForwardingClasses:
                 old[p] = free[0]
                 taken.add(free[0])
         return old
+
+    @once
+    def arrives(self) -> Mask:
+        """Return bool[row, class of the plane]: packets get to some host of the class, rules and translations of the destination aside."""
+        gone = self._wholes.lost()
+        out = np.zeros((self.plane.classes.count, len(self.senders)), dtype=bool)
+        np.logical_or.at(out, self.place, ~gone[self._there].T)
+        return out.T
 
     @once
     def lost_places(self) -> tuple[list[str], npt.NDArray[np.int32]]:

@@ -190,7 +190,7 @@ class PermitMatrices:
 
     def _take_over(self, base: PermitMatrices, change: Change) -> dict[Zones, Crossed]:
         """Take over what no edit touches; return what crossings that none touches let pass, as far as it is known."""
-        cut = self.family.classes is not base.family.classes
+        cut = not self.family.classes.cut_as(base.family.classes)
         atoms = len(base.family.services.atoms)
         finer = len(change.atoms) > atoms
         passed = Finer(change, base.family.classes.count, atoms) if cut or finer else None
@@ -323,7 +323,8 @@ class PermitMatrices:
         wanted[fecs.place] = True
         wanted |= family.plane.changed
         for row, groups in enumerate(through(fecs.senders, Work.TRANSLATIONS)):
-            goals = np.flatnonzero((fecs.touched_row[row] & wanted)[family.plane_of]).tolist()
+            possible = fecs.touched_row[row] & wanted & (fecs.arrives[row] | family.plane.changed)
+            goals = np.flatnonzero(possible[family.plane_of]).tolist()
             fresh = [goal for goal in goals if (groups, goal) not in still]
             yield from (((groups, goal), still[groups, goal]) for goal in goals if (groups, goal) in still)
             if not fresh:

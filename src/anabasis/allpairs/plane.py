@@ -61,7 +61,9 @@ class ForwardingPlane:
         }
         self._touched: dict[tuple[str, str, str | None], Mask] = {}
         self.fibs = self._painted(base)
-        same = base is not None and base.classes is self.classes
+        parents: Numbers | None = None
+        if base is not None and self.within is not None:
+            parents = self.within[1]
         self.forwarding: Forwarding = Forwarding(
             site,
             version,
@@ -70,7 +72,7 @@ class ForwardingPlane:
             self._touching,
             self._entries,
             base.forwarding if base is not None else None,
-            same,
+            parents,
         )
         self.made: ForwardingClasses | None = None
         """`fecs`, where they have been asked for."""
@@ -136,7 +138,7 @@ class ForwardingPlane:
 
     def _painted(self, base: ForwardingPlane | None) -> dict[tuple[str, str], Fib]:
         """Return the tables over classes; one that is the same table over the same classes as in the other state is the same."""
-        known = base if base is not None and base.classes is self.classes else None
+        known = base if base is not None and self.classes.cut_as(base.classes) else None
         return {
             key: known.fibs[key] if known is not None and known.site.net.tables.get(key) is table else self._fib(table)
             for key, table in self.site.net.tables.items()

@@ -111,7 +111,7 @@ class Sweep:
         boxes: list[Box] = []
         for space in spaces:
             family, known = self.families[space.family], others.get(space.family)
-            same = family.classes is other.families[space.family].classes and self.services is other.services
+            same = family.classes.cut_as(other.families[space.family].classes) and self.services is other.services
             if not same or known is None or not space.is_about(known):
                 return self.flows(*mine).minus(other.flows(*theirs))
             more = space.allowed & ~known.allowed

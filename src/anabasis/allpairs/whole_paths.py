@@ -79,6 +79,10 @@ class WholePaths:
         """Return by number whether a stateless filter stands on the way."""
         return np.array(self._stateless, dtype=bool)
 
+    def lost(self) -> Mask:
+        """Return by number whether packets are lost on the way, or on the last link."""
+        return np.array([bool(at) for at in self._lost_at], dtype=bool)
+
     def told(self) -> tuple[Numbers, Mask, Numbers]:
         """Return by number: the set of firewalls (-1 = lost), whether an outside refuses private sources, the filter set (-1 = lost, or translated)."""
         return (

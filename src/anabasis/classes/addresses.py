@@ -13,7 +13,7 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 import numpy.typing as npt
 
-from anabasis.routing import Interval, Intervals, merge
+from anabasis.routing import Interval, Intervals, merge, subtract
 
 Mask = npt.NDArray[np.bool_]
 Numbers = npt.NDArray[np.intp]
@@ -84,7 +84,8 @@ class AddressClasses:
                     cut |= {c, len(parents)}
                     parents.append(parents[c])
         changed = {c: _spans_of(edges, np.flatnonzero(class_of == c)) for c in cut}
-        intervals = tuple(changed.get(c) or self.intervals[c] for c in range(len(parents)))
+        finer_ones = (changed.get(c) or self.intervals[c] for c in range(len(parents)))
+        intervals = tuple(finer_ones) if cut else self.intervals
         at_ = self.at | {tuple(p): len(self._predicates) + k for k, p in enumerate(further)}
         predicates = [*self._predicates, *further]
         finer = AddressClasses(predicates, edges, class_of, len(parents), self.universe, intervals, at_)
@@ -102,6 +103,10 @@ class AddressClasses:
     def holding(self, spans: Intervals) -> Mask:
         """Return bool[address_class]: the classes in some addresses, which have to be those of a predicate."""
         return self.holds(self.at[tuple(spans)])
+
+    def cut_as(self, other: AddressClasses) -> bool:
+        """Tell whether classes are those of another state by the same numbers, since none had to be cut."""
+        return self.intervals is other.intervals
 
     def within(self, other: AddressClasses) -> Numbers:
         """Return int[class]: the class of another cut that each is a part of, where the parts make up the whole of it; else -1.
@@ -141,10 +146,10 @@ def cut_again(
 ) -> tuple[AddressClasses, Numbers] | None:
     """Return the classes of another state cut finer where predicates are new, and int[class]: the class there that each is a part of.
 
-    None where they are better cut anew: the universe is another, or more than `spare` predicates are not asked for any more.
+    None where they are better cut anew: the universe reaches further, or more than `spare` predicates are not asked for any more.
     """
     wanted = {tuple(p): p for p in predicates}
-    if universe != known.universe or len(known.at) - sum(k in known.at for k in wanted) > spare:
+    if subtract(universe, known.universe) or len(known.at) - sum(k in known.at for k in wanted) > spare:
         return None
     further = [p for k, p in wanted.items() if k not in known.at]
     return known.refined(further) if further else (known, np.arange(known.count))

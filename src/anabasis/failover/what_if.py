@@ -183,7 +183,8 @@ class WhatIf:
         return self._sweeps[state]
 
     def _site(self, state: Conditions, fabric: Fabric | None) -> Site:
-        return build_site(self.design, state, fabric=fabric)
+        well = getattr(self, "well", None)
+        return build_site(self.design, state, well.site if well is not None else None, fabric)
 
     @staticmethod
     def _active(conditions: Conditions, active: tuple[tuple[str, int, str], ...]) -> Conditions:

@@ -14,7 +14,7 @@ def build_site(
 ) -> Site:
     """Climb from the document to hosts with leases.
 
-    `before`: another state under the same conditions, whose layers are taken over where they are the same. `fabric`: layers 1 and 2, where they are known.
+    `before`: another state, of whose layers what is the same is taken over: most where its conditions are the same. `fabric`: layers 1 and 2, where they are known.
     """
     site = bare_site(design, conditions, before, fabric)
     if not any(isinstance(d, Endpoint) and d.dhcp for d in design.devices):

@@ -247,7 +247,7 @@ def bare_site(
 ) -> Site:
     """Climb from the document to the policies, nobody holding a lease yet.
 
-    `before`: another state under the same conditions, whose layers 1 to 3 are taken over where they are the same. `fabric`: layers 1 and 2, where they are known.
+    `before`: another state; layers 1 to 3 are taken over where they are the same and its conditions are, else policies and tables that are. `fabric`: layers 1 and 2, where they are known.
     """
     policies = build_policies(
         design, (before.design, before.policies) if before is not None else None, conditions.tunnels

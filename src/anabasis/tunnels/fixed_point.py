@@ -25,7 +25,7 @@ def build_site(
 ) -> Site:
     """Climb from the document to hosts with leases, every tunnel up that can be.
 
-    `before`: another state under the same conditions, whose layers are taken over where they are the same. `fabric`: layers 1 and 2 with
+    `before`: another state, of whose layers what is the same is taken over: most where its conditions are the same. `fabric`: layers 1 and 2 with
     every tunnel down, where they are known. Cost: a site a round, of which there are as many as tunnels lean on each other, and two more.
     """
     bare = replace(conditions, tunnels=()) if conditions.tunnels else conditions
@@ -34,7 +34,7 @@ def build_site(
         return without_tunnels(design, bare, before, fabric)
     up: dict[End, End | None] = {}
     barred: dict[End, Cause] = {}
-    site = without_tunnels(design, bare, None, fabric)
+    site = without_tunnels(design, bare, before, fabric)
     while True:
         found = links(site)
         lost = [e for e in up if found.up.get(e, e) != up[e]]
@@ -45,11 +45,10 @@ def build_site(
         elif not come:
             causes = {**found.causes, **barred}
             told = replace(bare, tunnels=_states(up, causes, meant(site)))
-            near = before if before is not None and before.conditions == told else None
-            return without_tunnels(design, told, near)
+            return without_tunnels(design, told, before if before is not None and before.conditions == told else site)
         else:
             up |= come
-        site = without_tunnels(design, replace(bare, tunnels=_states(up, {}, {})))
+        site = without_tunnels(design, replace(bare, tunnels=_states(up, {}, {})), site)
 
 
 def _states(
