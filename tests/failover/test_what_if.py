@@ -212,3 +212,18 @@ def test_a_unit_has_an_address_of_its_own(demo: Loaded) -> None:
     down = Climb(design, conditions_of(design, ["gate-b"]))
     assert down.walk("desk-7", "10.64.130.2", "ssh").outcome == "answered"
     assert down.walk("desk-7", "10.64.130.3", "ssh").outcome == "stopped"
+
+
+def test_a_target_is_pinged_from_an_address_of_its_own_family(demo: Loaded) -> None:
+    """A unit that has no IPv6 address where its route to an IPv6 target leaves does not reach the target, however good the route."""
+    bare = apply(
+        demo.raw,
+        [
+            {"op": "replace", "path": f"{FAILOVER}/watch", "value": []},
+            {"op": "add", "path": f"{FAILOVER}/targets", "value": ["2001:db8:5::1"]},
+            {"op": "add", "path": "/devices/4/vrfs/0/routes/-", "value": {"to": "2001:db8:5::/64", "interface": "6"}},
+        ],
+    )[1]
+    found = standings(bare, Conditions())[0]
+    assert found.election.active
+    assert all(c.targets_lost == ("2001:db8:5::1",) for c in found.claims)
