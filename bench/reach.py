@@ -18,7 +18,6 @@ from netaddr import IPNetwork, IPSet
 from anabasis.climb import Climb
 from anabasis.design import Patch, Tree, apply, load_file, parse_design
 from anabasis.design.devices import Firewall
-from anabasis.memo import seldom_collected
 from bench.generated import generated_site
 
 SIZES = {"S": (60, 300), "M": (250, 2_000), "L": (1_000, 10_000), "XL": (2_000, 30_000)}
@@ -60,7 +59,6 @@ def site_of(size: str) -> Tree:
 
 def measured(size: str) -> dict[str, float]:
     """Return the figures of one size by row, and the yardsticks as ratios to what one pair costs when all are computed."""
-    seldom_collected()
     raw = site_of(size)
     idle = resident()
     design = parse_design(raw)

@@ -11,7 +11,6 @@ A memo holds no lock: whoever shares a design between threads takes turns on the
 
 from __future__ import annotations
 
-import gc
 import sys
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterator
@@ -21,18 +20,6 @@ from typing import Any, TypeVar
 import numpy as np
 
 T = TypeVar("T")
-ROUNDS = (50_000, 10, 10)
-"""How many new objects make Python look for circles among the young ones, and how often among older ones."""
-
-
-def seldom_collected() -> None:
-    """Have Python look for circles of garbage less often: a large design is millions of objects, and an edit would walk all of them several times.
-
-    Whoever starts a process that computes says so once. What is not in a circle is let go of at once as before.
-    """
-    gc.set_threshold(*ROUNDS)
-
-
 KEPT = 2
 """For how many states a value stays that nobody asked for."""
 

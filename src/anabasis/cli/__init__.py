@@ -28,7 +28,6 @@ from anabasis.cli import (
 )
 from anabasis.cli.output import OK, REFUSED
 from anabasis.errors import AnabasisError
-from anabasis.memo import seldom_collected
 
 app = typer.Typer(
     name="anabasis",
@@ -75,7 +74,6 @@ def _whole(
 
 def main() -> None:
     """Run a command. Exit status: 0 done, 1 what was asked does not hold, 2 the input or the call is wrong."""
-    seldom_collected()
     try:
         app(standalone_mode=True)
     except AnabasisError as error:

@@ -13,7 +13,6 @@ from anabasis.design import Design
 from anabasis.fabric import Conditions
 from anabasis.failover.parts import Part, breakable
 from anabasis.failover.what_if import Event, WhatIf
-from anabasis.memo import seldom_collected
 
 CHUNK = 6
 """How many failures one process takes at a time."""
@@ -89,7 +88,6 @@ _HERE: dict[str, WhatIf] = {}
 
 
 def _begin(design: Design) -> None:
-    seldom_collected()
     _HERE["what-if"] = WhatIf(design)
 
 
