@@ -252,6 +252,24 @@ def domain_of(draw: st.DrawFn, interfaces: list[str], router_id: str) -> Tree:
 
 
 @st.composite
+def steered(draw: st.DrawFn, hops: tuple[str, ...], entered: list[str]) -> Tree:
+    """Return a policy route: by source, by service, by the interface packets come in by, or by several of them."""
+    to = draw(st.sampled_from(("0.0.0.0/0", "0.0.0.0/0", "10.64.13.0/24", "10.64.11.0/24", "203.0.113.0/24", "some")))
+    ways: tuple[Tree, ...] = tuple({"via": h} for h in hops) * 2 + ({"discard": True},)
+    made = {"to": to, **draw(st.sampled_from(ways))}
+    sources = ["10.64.12.0/24"], ["10.64.11.0/24"], ["some"], ["10.64.13.0/25"]
+    services = ["tcp/443"], ["mixed"], ["udp"], ["icmp/0-255"], ["tcp"]
+    kinds = draw(st.sets(st.sampled_from(("sources", "services", "entered")), min_size=1))
+    if "sources" in kinds or not entered:
+        made["sources"] = draw(st.sampled_from(sources))
+    if "services" in kinds:
+        made["services"] = draw(st.sampled_from(services))
+    if "entered" in kinds and entered:
+        made["entered"] = draw(st.lists(st.sampled_from(entered), min_size=1, max_size=2, unique=True))
+    return made
+
+
+@st.composite
 def filtered(draw: st.DrawFn, device: Tree, interfaces: list[Tree]) -> None:
     """Put a stateless filter on some interfaces of a box, one way or both."""
     some = st.sampled_from(("any", "any", "some", "10.64.12.0/24", "10.64.11.0/24", "203.0.113.0/24", "10.64.12.9"))
@@ -359,6 +377,15 @@ def sites(draw: st.DrawFn) -> Tree:
     for name, hops in (("fw", ("10.64.12.2", "198.51.100.1")), ("ml", ("10.64.12.1",))):
         if name in boxes and draw(st.integers(0, 5)) == 0:
             boxes[name]["vrfs"][0]["routes"].append({"to": "some", "via": draw(st.sampled_from(hops))})
+    for name, hops, entered in (
+        ("fw", ("10.64.12.2", "198.51.100.1", "10.64.11.2"), ("s", "t.12", "t.11")),
+        ("ml", ("10.64.12.1", "10.64.13.1"), ("vlan12", "vlan13")),
+    ):
+        if name in boxes and draw(st.integers(0, 3)) == 0:
+            subs = boxes["fw"]["ports"][0]["subinterfaces"] if "fw" in boxes else []
+            known = {"s", "vlan12", "vlan13", *(f"t.{x['tag']}" for x in subs)}
+            mine = [e for e in entered if e in known]
+            boxes[name]["vrfs"][0]["routes"] += draw(st.lists(steered(hops, mine), min_size=1, max_size=2))
     if "ml" in boxes and draw(st.integers(0, 3)) == 0:
         draw(filtered(boxes["ml"], boxes["ml"]["vlan_interfaces"]))
     if {"fw", "ml"} <= boxes.keys() and draw(st.integers(0, 3)) == 0:

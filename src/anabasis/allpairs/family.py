@@ -75,7 +75,9 @@ class Family:
         self.private: Mask = self.classes.holding(private_spans(version))
         self.changed = self.classes.held(plane.published)
         self.possible: Mask = services.of_family(version)
-        self.translates = any(p.translations for p in site.policies.translating.values())
+        self.translates = bool(site.policies.steering) or any(
+            p.translations for p in site.policies.translating.values()
+        )
         self.permits = Permits(site.policies, self.classes, self.spans_at, services, version)
         self.crossed: dict[Zones, Crossed] = {}
         """What is known of crossings, for many pairs at once: whoever computes all pairs fills it."""

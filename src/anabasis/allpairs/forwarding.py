@@ -14,13 +14,27 @@ import numpy as np
 import numpy.typing as npt
 
 from anabasis.allpairs.links import Links, place_of
-from anabasis.allpairs.path_table import HOST, LOOP, NOWHERE, Node, Path, Paths, PathTable, Place, Side, Zones, lost
+from anabasis.allpairs.path_table import (
+    HOST,
+    LOOP,
+    NOWHERE,
+    STEERED,
+    Node,
+    Path,
+    Paths,
+    PathTable,
+    Place,
+    Side,
+    Zones,
+    any_of,
+    lost,
+)
 from anabasis.classes import Mask, Numbers
 from anabasis.design.devices import Outside, RoutingBox
 from anabasis.design.notation import Address
 from anabasis.fabric import Attachment
 from anabasis.once import once
-from anabasis.policy import THERE, Translation
+from anabasis.policy import THERE, Steering, Translation
 from anabasis.routing import HostGroup, L3Interface, TableRoute, kept_apart, routes_packets
 from anabasis.site import Site, number_to_address
 
@@ -30,6 +44,10 @@ Fib = list[npt.NDArray[np.int32]]
 
 Spoken = Mapping[str, Sequence[tuple[Translation, Mask]]]
 """Box -> its translations, each with bool[address_class]: the destinations of which it speaks."""
+
+
+Steered = Mapping[tuple[str, str], Sequence[tuple[Steering, TableRoute, Mask]]]
+"""(box, VRF) -> its policy routes that are active, in their order, each with bool[address_class]: the destinations it is for."""
 
 
 @dataclass(frozen=True)
@@ -54,17 +72,20 @@ class Forwarding:
         samples: list[int],
         touching: Callable[[str, str, str | None], Mask],
         spoken: Spoken,
+        steering: Steered,
         base: Forwarding | None = None,
         parents: Numbers | None = None,
     ) -> None:
         """`samples`: one address a class; `touching(firewall, zone in, zone out or None)`: to which classes some translation might change a packet there;
-        `spoken`: of what destinations each speaks.
+        `spoken`: of what destinations each speaks; `steering`: the policy routes.
 
         `base`: of another state; all paths keep their numbers, and where the classes are those there, or parts of them (`parents`: int[class]),
         paths stay that meet nothing which is otherwise now.
         """
         self._site, self._version, self._fibs, self._samples, self._touching = site, version, fibs, samples, touching
-        self._spoken = spoken
+        self._spoken, self._steering = spoken, steering
+        self._by_name = {box for (box, _), of in steering.items() if any(s.from_zones is not None for s, _, _ in of)}
+        """Boxes that tell their interfaces apart, since a policy route does."""
         self.table: PathTable = base.table if base is not None and base.table.fits else PathTable()
         self._translates = any(p.translations for p in site.policies.translating.values())
         self._known: dict[Node, Numbers] = {}
@@ -139,6 +160,8 @@ class Forwarding:
             if base._fibs[key] is not rounds:
                 one, two = self._ways_of(key, ways), base._ways_of(key, ways)[:, self._parents]
                 out[key[0]] |= (one != two).any(axis=0) if len(one) == len(two) else True
+            if moved.get(key[0]) and any(r.interface in moved[key[0]] for r in self._site.net.tables[key].steering):
+                out[key[0]][:] = True
             if moved.get(key[0]):
                 routes = self._site.net.tables[key].routes
                 onto = np.array([*(r.interface in moved[key[0]] for r in routes), False], dtype=bool)
@@ -190,7 +213,7 @@ class Forwarding:
         if isinstance(step.to, Path):
             return np.full(len(goals), self.table.number((step.to.then(step.over),)), dtype=np.intp)
         found, _ = self.numbers(step.to, goals)
-        return self.table.before(step.over, False, np.zeros(len(goals), dtype=bool), found) if step.over else found
+        return self.table.before(step.over, False, np.zeros(len(goals), dtype=np.intp), found) if step.over else found
 
     def first(self, group: HostGroup, goal: int) -> Step:
         """Return what hosts of a group do with packets to a class."""
@@ -281,14 +304,18 @@ class Forwarding:
             return np.where(unknown, loop, row[goals]), np.where(unknown, circle, visited[goals])
         todo = goals[unknown]
         entry = self.zone_of(node)
-        touched = self._touching(node[0], entry, None)[todo] if entry is not None else np.zeros(len(todo), dtype=bool)
+        touched = np.zeros(len(todo), dtype=np.intp)
+        if entry is not None:
+            touched |= self._touching(node[0], entry, None)[todo]
+        for _, _, holds in self.steering(node):
+            touched |= STEERED * holds[todo]
         alike = self._sent_alike(node[0])[todo]
         order = np.argsort(alike, kind="stable")
         for here in np.split(order, np.flatnonzero(np.diff(alike[order])) + 1):
             row[todo[here]], visited[todo[here]] = self._on(node, todo[here], touched[here], (*open_, node))
         return row[goals], visited[goals]
 
-    def _on(self, node: Node, goals: Numbers, touched: Mask, open_: tuple[Node, ...]) -> tuple[Numbers, Numbers]:
+    def _on(self, node: Node, goals: Numbers, touched: Numbers, open_: tuple[Node, ...]) -> tuple[Numbers, Numbers]:
         """Return the same for classes that a device sends alike: by the same routes, or straight onto links whose interfaces forward alike."""
         refuses = self.refuses_private(node)
         found: list[Numbers] = []
@@ -463,6 +490,22 @@ class Forwarding:
         """Tell whether a box has zones and rules."""
         return device in self._site.policies.of
 
+    def steering(self, node: Node) -> list[tuple[Steering, TableRoute, Mask]]:
+        """Return the policy routes that a box asks before its table of packets that come in by a side, in their order."""
+        name = self._entered[node].name if node[2] is not None else ""
+        return [told for told in self._steering.get((node[0], node[1]), ()) if told[0].enters(name)]
+
+    def along(self, node: Node, route: TableRoute, goal: int) -> list[Step]:
+        """Return where a box sends packets to a class that follow one of its policy routes, one step an equal route behind it."""
+        name, vrf, _ = node
+        ingress = self._entered[node] if node[2] is not None else None
+        if ingress is not None and (
+            not routes_packets(self._site.net.devices[name]) or not self._zone_ok(name, ingress)
+        ):
+            return [Step(lost(name))]
+        routes = [route] if route.next_vrf is None else self._routes(name, route.next_vrf, goal, (vrf,))
+        return [self._leave(name, ingress, r, goal) for r in routes] or [Step(lost(name))]
+
     def zone_of(self, node: Node) -> str | None:
         """Return the zone, or on a box without zones the interface, by which packets come in; None where it translates nothing."""
         policy = self._site.policies.translating.get(node[0])
@@ -473,7 +516,8 @@ class Forwarding:
         device = self._site.net.devices[interface.device]
         closed = isinstance(device, RoutingBox) and device.between_networks == "closed"
         plain = interface.device in self._site.policies.of or interface.device not in self._site.policies.translating
-        side = interface.zone if plain and not closed else interface.name
+        named = closed or not plain or interface.device in self._by_name
+        side = interface.name if named else interface.zone
         return side, self._stateless(interface.filters_in), self._stateless(interface.filters_out)
 
     def side(self, interface: L3Interface) -> Side:
@@ -512,4 +556,4 @@ def labelled(place: Place) -> str:
 def _together(paths: Paths) -> Paths:
     """Return paths of which all have to arrive: one that is lost stands for them."""
     gone = next((p for p in paths if not p.arrived), None)
-    return paths if gone is None else (replace(gone, touched=any(p.touched for p in paths)),)
+    return paths if gone is None else (replace(gone, touched=any_of(p.touched for p in paths)),)

@@ -12,7 +12,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anabasis.allpairs.forwarding import Step
-from anabasis.allpairs.path_table import Zones
+from anabasis.allpairs.path_table import STEERED, Zones
 from anabasis.allpairs.since import Since, since
 from anabasis.allpairs.whole_paths import FilterSet, Links, WholePaths
 from anabasis.classes import Mask, Numbers
@@ -69,14 +69,21 @@ class ForwardingClasses:
         """numbers: int[row, class of the plane], of the paths"""
         for k, groups in enumerate(self.senders):
             self.numbers[k] = self._sent_by(groups)
-        self.touched_row: Mask = plane.forwarding.table.touched(self.numbers)
-        """bool[row, class of the plane]: a translation might change packets on their way"""
+        touched = plane.forwarding.table.touched(self.numbers)
+        self.steered_row: Mask = (touched & STEERED).astype(bool)
+        """bool[row, class of the plane]: a policy route might lead packets elsewhere"""
+        self.steers = bool(self.steered_row.any())
+        self.touched_row: Mask = touched.astype(bool)
+        """bool[row, class of the plane]: packets are followed as streams: a translation or a policy route might touch them, or such a route their replies"""
+        if self.steers:
+            self._touch_asked()
         self.touched: Mask = self.touched_row[:, self.place][self.row]
         """bool[fec, fec]: such a translation stands on the way there"""
         old = self._old(known) if known is not None else None
         shares = known is not None and plane.forwarding.table is known.plane.forwarding.table
+        steers = self.steers or (known is not None and known.steers)
         self.same_since: Since | None = (
-            since(self, known, old) if known is not None and old is not None and shares else None
+            since(self, known, old) if known is not None and old is not None and shares and not steers else None
         )
         """What is as it was in the other state; None = not known."""
         near = known if self.same_since is not None else None
@@ -110,6 +117,8 @@ class ForwardingClasses:
             both = (firewalls[go] >= 0) & (firewalls[go] == firewalls[come]) & (self.segment[to] != self.segment[p])
             dropped = (private[p] & refuses[go]) | (refuses[come] & private[to])
             decided = np.where(both & ~dropped, filter_set[go], -1)
+            if self.steers:
+                decided = np.where(self.touched[p, to], -1, decided)
             if alone is not None and alone[come].any():
                 decided = self._both_ways(decided, filter_set[come], alone[come])
             self.filter_set[p, to] = decided
@@ -125,6 +134,14 @@ class ForwardingClasses:
         """`mark` of the other state."""
         if known is not None and fits and old is not None:
             self._compare(known, old)
+
+    def _touch_asked(self) -> None:
+        """Touch what asks for something whose replies a policy route might lead elsewhere."""
+        replies = self.steered_row[:, self.place][self.row].T  # [who asks, who replies]
+        asked = np.zeros((len(self.senders), self.plane.classes.count), dtype=bool)
+        at = np.argwhere(replies)
+        asked[self.row[at[:, 0]], self.place[at[:, 1]]] = True
+        self.touched_row |= asked
 
     def _both_ways(self, there: Numbers, back: Numbers, alone: Mask) -> Numbers:
         """Return int[n]: filter sets on the way there, and where a stateless filter stands on the way back what it says of replies."""

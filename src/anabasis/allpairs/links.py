@@ -40,6 +40,9 @@ class Links:
             standing[i.device] += i.standing
         for i, spans in net.claims.entries:
             claims[i.device].append((i.name, i.up, spans))
+        steering = defaultdict[str, list[object]](list)
+        for table in net.tables.values():
+            steering[table.device] += [(table.vrf, policies.steering[r.pointer], r) for r in table.steering]
         out: dict[str, object] = {}
         for name, device in net.devices.items():
             policy = policies.translating.get(name)
@@ -52,6 +55,7 @@ class Links:
                 tuple(standing[name]),
                 tuple(claims[name]),
                 isinstance(device, Outside) and device.accepts_private,
+                tuple(steering[name]),
             )
         return out
 

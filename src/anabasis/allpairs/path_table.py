@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from functools import reduce
+from operator import or_
 
 import numpy as np
 
@@ -29,8 +32,8 @@ class Path:
     crossings: tuple[Zones, ...] = ()
     refuses_private: bool = False
     """It enters an outside that drops private sources."""
-    touched: bool = False
-    """A translation on the way might change a packet."""
+    touched: int = 0
+    """1 = a translation on the way might change a packet; 2 = a policy route might lead it elsewhere; 3 = both."""
     lost_at: str = ""
     """Of a path that does not arrive: where the packet is lost; the name of a box, a link, or `HOST`."""
 
@@ -50,7 +53,7 @@ HOST = "host"
 """Lost before it leaves the host that sends it."""
 
 
-def lost(at: str, touched: bool = False) -> Path:
+def lost(at: str, touched: int = 0) -> Path:
     """Return the path of a packet that is lost."""
     return Path(False, touched=touched, lost_at=at)
 
@@ -59,7 +62,9 @@ Node = tuple[str, str, Side | None]
 """(device, VRF, side the packet came in by; None = sent from behind or by the box itself)."""
 
 
-Head = tuple[bool, tuple[Zones, ...], bool, bool]
+STEERED = 2
+"""Of what touches a path: a policy route."""
+Head = tuple[bool, tuple[Zones, ...], bool, int]
 """What of a path is not its end: arrived, crossings, refuses private sources, touched."""
 End = tuple[Place | None, str | None, str]
 """The last attachment, or the outside behind which it ends, or where it is lost."""
@@ -70,14 +75,19 @@ MOST = 200_000
 """How many paths with something in front of them a table knows before it is made anew."""
 
 
+def any_of(touched: Iterable[int]) -> int:
+    """Return what touches any of some paths."""
+    return reduce(or_, touched, 0)
+
+
 class Heads:
     """What of paths is not their ends, by number. Only names are in it, so all states of a design may share it."""
 
     def __init__(self) -> None:
         self.all: list[tuple[Head, ...]] = []
-        self.touched: list[bool] = []
+        self.touched: list[int] = []
         self._at: dict[tuple[Head, ...], int] = {}
-        self._longer: dict[tuple[tuple[Zones, ...], bool, bool, int], int] = {}
+        self._longer: dict[tuple[tuple[Zones, ...], bool, int, int], int] = {}
 
     @property
     def fits(self) -> bool:
@@ -89,19 +99,19 @@ class Heads:
         found = self._at.setdefault(heads, len(self.all))
         if found == len(self.all):
             self.all.append(heads)
-            self.touched.append(any(touched for *_, touched in heads))
+            self.touched.append(any_of(touched for *_, touched in heads))
         return found
 
-    def before(self, crossings: tuple[Zones, ...], refuses: bool, touched: bool, head: int) -> int:
+    def before(self, crossings: tuple[Zones, ...], refuses: bool, touched: int, head: int) -> int:
         """Return the number of the heads with something in front of them."""
         key = crossings, refuses, touched, head
         if key not in self._longer:
             told = [
-                (arrived, crossings + crossed if arrived else crossed, refuses or refused, touched or changed)
+                (arrived, crossings + crossed if arrived else crossed, refuses or refused, touched | changed)
                 for arrived, crossed, refused, changed in self.all[head]
             ]
             if not all(arrived for arrived, *_ in told):
-                told = [(False, (), False, any(changed for *_, changed in told))] * len(told)
+                told = [(False, (), False, any_of(changed for *_, changed in told))] * len(told)
             self._longer[key] = self.number(tuple(told))
         return self._longer[key]
 
@@ -182,22 +192,21 @@ class PathTable:
             )
         return self._known[number]
 
-    def before(self, crossings: tuple[Zones, ...], refuses: bool, touched: Mask, numbers: Numbers) -> Numbers:
-        """Return the numbers of paths that are those of some numbers with something in front of them."""
+    def before(self, crossings: tuple[Zones, ...], refuses: bool, touched: Numbers, numbers: Numbers) -> Numbers:
+        """Return the numbers of paths that are those of some numbers with something in front of them. `touched`: int[number], as of a path."""
         if len(numbers) == 1:  # an address that a box holds: most calls are about one class
             head, end = divmod(int(numbers[0]), 1 << _SHIFT)
             return np.array(
-                [self.heads.before(crossings, refuses, bool(touched[0]), head) << _SHIFT | end], dtype=np.intp
+                [self.heads.before(crossings, refuses, int(touched[0]), head) << _SHIFT | end], dtype=np.intp
             )
-        keys, at = np.unique((numbers >> _SHIFT) * 2 + touched, return_inverse=True)
-        heads = np.array([self.heads.before(crossings, refuses, bool(k & 1), int(k) >> 1) for k in keys], dtype=np.intp)
+        keys, at = np.unique((numbers >> _SHIFT) * 4 + touched, return_inverse=True)
+        heads = np.array([self.heads.before(crossings, refuses, int(k) & 3, int(k) >> 2) for k in keys], dtype=np.intp)
         return heads[at] << _SHIFT | numbers & (1 << _SHIFT) - 1
 
-    def touched(self, numbers: Numbers) -> Mask:
-        """Return, in the shape of some numbers, whether a translation might change packets on their way."""
+    def touched(self, numbers: Numbers) -> Numbers:
+        """Return, in the shape of some numbers, what might touch packets on their way, as of a path."""
         heads, at = np.unique(numbers >> _SHIFT, return_inverse=True)
-        found: Mask = np.array([self.heads.touched[h] for h in heads], dtype=bool)[at].reshape(numbers.shape)
-        return found
+        return np.array([self.heads.touched[h] for h in heads], dtype=np.intp)[at].reshape(numbers.shape)
 
     def parted(self, numbers: Numbers) -> tuple[Numbers, Numbers]:
         """Return the numbers of heads and of ends."""

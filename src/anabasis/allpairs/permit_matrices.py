@@ -323,7 +323,7 @@ class PermitMatrices:
         wanted[fecs.place] = True
         wanted |= family.plane.changed
         for row, groups in enumerate(through(fecs.senders, Work.TRANSLATIONS)):
-            possible = fecs.touched_row[row] & wanted & (fecs.arrives[row] | family.plane.changed)
+            possible = fecs.touched_row[row] & wanted & (fecs.arrives[row] | family.plane.changed | fecs.steers)
             goals = np.flatnonzero(possible[family.plane_of]).tolist()
             fresh = [goal for goal in goals if (groups, goal) not in still]
             yield from (((groups, goal), still[groups, goal]) for goal in goals if (groups, goal) in still)

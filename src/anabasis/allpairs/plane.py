@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from anabasis.allpairs.forwarding import Fib, Forwarding, Spoken
+from anabasis.allpairs.forwarding import Fib, Forwarding, Spoken, Steered
 from anabasis.allpairs.forwarding_classes import ForwardingClasses
 from anabasis.allpairs.translations import (
     address_targets,
@@ -71,6 +71,7 @@ class ForwardingPlane:
             [i[0][0] for i in self.classes.intervals],
             self._touching,
             self._entries,
+            self._steering(),
             base.forwarding if base is not None else None,
             parents,
         )
@@ -103,9 +104,12 @@ class ForwardingPlane:
 
     @once
     def _translated(self) -> list[Intervals]:
-        """Return the addresses that translations speak of."""
+        """Return the addresses that translations and policy routes speak of."""
         spans = dict.fromkeys(s for t in translations_of(self.site) for s in (t.sources, t.destinations))
-        return [of_family(s, self.version) for s in spans]
+        spans |= dict.fromkeys(told.sources for told in self.site.policies.steering.values())
+        each = (r.to for t in self.site.net.tables.values() for r in t.steering)
+        to = dict.fromkeys(p for p in each if p.version == self.version)
+        return [*(of_family(s, self.version) for s in spans), *([span_of(p)] for p in to)]
 
     def _cut(self, base: ForwardingPlane | None) -> None:
         """Cut addresses into classes by all that hosts, routes and translations tell apart."""
@@ -135,6 +139,19 @@ class ForwardingPlane:
                 if changes and entry.enters(ingress):
                     self._touched[key] |= holds
         return self._touched[key]
+
+    def _steering(self) -> Steered:
+        """Return the policy routes that are active, with the destinations they are for."""
+        told = self.site.policies.steering
+        return {
+            key: [
+                (told[r.pointer], r, self.classes.holding([span_of(r.to)]))
+                for r in table.steering
+                if r.active and r.to.version == self.version
+            ]
+            for key, table in self.site.net.tables.items()
+            if table.steering
+        }
 
     def _painted(self, base: ForwardingPlane | None) -> dict[tuple[str, str], Fib]:
         """Return the tables over classes; one that is the same table over the same classes as in the other state is the same."""

@@ -125,6 +125,7 @@ class Sweep:
 def _service_cuts(site: Site) -> Cuts:
     """Return what tells services apart: rules and translations; and the ranges that become others."""
     sets = {r.services for p in site.policies.filtering.values() for r in p.rules}
+    sets |= {s for told in site.policies.steering.values() for s in (told.services, told.replies)}
     shifts: list[ServiceShift] = []
     for entry in translations_of(site):
         sets.add(entry.services)

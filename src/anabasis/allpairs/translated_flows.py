@@ -153,14 +153,25 @@ class TranslatedFlows:
         zone = self._forwarding.zone_of(node)
         asked = stream.destination
         for part in [replace(stream, entry=None)] if zone is None else list(self._enter(stream, node[0], zone)):
-            ways = [
-                self._way(senders, part, asked, step, further)
-                for step in self._forwarding.steps(node, self._at(part.destination))
-            ]
-            for k in set(ways[0]).intersection(*ways[1:]):
-                both = np.logical_and.reduce([w[k] for w in ways])
-                out[k] = out[k] | both if k in out else both
+            for some, steps in self._steered(part, node):
+                ways = [self._way(senders, some, asked, step, further) for step in steps]
+                for k in set(ways[0]).intersection(*ways[1:]):
+                    both = np.logical_and.reduce([w[k] for w in ways])
+                    out[k] = out[k] | both if k in out else both
         return out
+
+    def _steered(self, stream: Stream, node: Node) -> Iterator[tuple[Stream, list[Step]]]:
+        """Split a stream by the policy routes of a box, first match first, and what is left by its table; each with where it is sent."""
+        place = self._at(stream.destination)
+        for told, route, holds in self._forwarding.steering(node):
+            if holds[place]:
+                sources, services = self._maps_of.spoken(told.sources), self._maps_of.mask(told.services)
+                taken = stream.flows & sources[stream.sources][:, None] & services[stream.services][None, :]
+                if taken.any():
+                    yield stream.only(taken), self._forwarding.along(node, route, place)
+                    stream = stream.only(~taken)
+        if stream.flows.any():
+            yield stream, self._forwarding.steps(node, place)
 
     def _way(
         self, senders: Senders, stream: Stream, asked: int, step: Step, seen: tuple[tuple[Node, int], ...]
@@ -329,10 +340,22 @@ class TranslatedFlows:
                 parts += [reply.only(left)] if left.any() else []
         back = nothing
         for part in parts:
-            steps = self._forwarding.steps(node, self._way_of(part))
-            ways = [self._reply(senders, stream, part, s, further) for s in steps]
-            back = back | np.logical_and.reduce(ways)
+            for some, steps in self._reply_steered(stream, part, node):
+                ways = [self._reply(senders, stream, some, s, further) for s in steps]
+                back = back | np.logical_and.reduce(ways)
         return back
+
+    def _reply_steered(self, stream: Stream, reply: Reply, node: Node) -> Iterator[tuple[Reply, list[Step]]]:
+        """Split replies by the policy routes of a box, as requests are split: they are taken by what such a route says of replies."""
+        place = self._way_of(reply)
+        for told, route, holds in self._forwarding.steering(node):
+            if holds[place] and self._maps_of.spoken(told.sources)[reply.source]:
+                taken = reply.flows & self._maps_of.mask(told.replies)[stream.services][None, :]
+                if taken.any():
+                    yield replace(reply, flows=taken), self._forwarding.along(node, route, place)
+                    reply = replace(reply, flows=reply.flows & ~taken)
+        if reply.flows.any():
+            yield reply, self._forwarding.steps(node, place)
 
     def _home(self, senders: Senders, stream: Stream, reply: Reply, path: Path) -> Mask:
         """Return the flows whose reply on its last link gets to the one that asked, by all the firewalls it asked through."""

@@ -32,6 +32,10 @@ class TranslationMaps:
             self._held[spans, entry] = holding(self._classes, self._version, spans, entry)
         return self._held[spans, entry]
 
+    def spoken(self, spans: frozenset[Span]) -> Mask:
+        """Return bool[address_class]: the classes in some spans that policy routes speak of."""
+        return self._classes.holding(of_family(spans, self._version))
+
     def mask(self, services: frozenset[ServiceSpan] | None) -> Mask:
         """Return bool[service_atom]."""
         if services not in self._masks:

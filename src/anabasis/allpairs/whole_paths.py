@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anabasis.allpairs.forwarding import Forwarding, labelled
-from anabasis.allpairs.path_table import HOST, End, Heads, Zones
+from anabasis.allpairs.path_table import HOST, STEERED, End, Heads, Zones
 from anabasis.classes import Mask, Numbers
 from anabasis.design.filters import is_stateless
 from anabasis.policy import BACK
@@ -22,6 +22,8 @@ Last = tuple[tuple[Zones, ...] | str, ...]
 
 Links = dict[int, dict[int, int]]
 """Host group -> the end of paths -> the number of what the last link asks for, in one state."""
+ANYHOW = 3
+"""Of what touches a request: all there is. A reply is translated as its session says, and may be led elsewhere only."""
 MOST = 500_000
 """How many whole paths are numbered before they are numbered anew."""
 
@@ -120,7 +122,9 @@ class WholePaths:
         self._lost_at.append(next((over for over in overs if isinstance(over, str)), ""))
         firewalls, refuses, filter_set = -1, False, -1
         crossed: FilterSet = ()
-        if not self._lost_at[-1] and all(arrived and (reply or not touched) for arrived, _, _, touched in heads):
+        if not self._lost_at[-1] and all(
+            arrived and not touched & (STEERED if reply else ANYHOW) for arrived, _, _, touched in heads
+        ):
             ways = [
                 (*crossed, *(over if isinstance(over, tuple) else ()))
                 for (_, crossed, _, _), over in zip(heads, overs, strict=True)

@@ -112,6 +112,8 @@ LagRef = Annotated[Name, Ref("lag")]
 LineRef = Annotated[Name, Ref("line")]
 PortOf = Annotated[Name, Ref("port", "owner")]
 InterfaceOf = Annotated[Name, Ref("interface", "owner")]
+EnteredBy = Annotated[Name, Ref("interface", "last")]
+"""An interface that packets come in by, among others."""
 AddressRef = Annotated[AddressTerm, Ref("addresses", "last")]
 RouteTo = Annotated[str, AfterValidator(_route_to), Ref("addresses", "owner")]
 """A prefix, or the name of an address set: a route for each of its members."""

@@ -248,6 +248,9 @@ def _devices(design: Design, sound: set[int]) -> Problems:
                 yield from _member(port, f"{at}/{kind}/{i}")
         for where, route in _routes(device, at):
             yield from _route(route, where)
+            if route.steers and isinstance(device, Outside):
+                said = "an outside routes by destination alone"
+                yield Problem(where, said, device.name, "no sources, no services and no entered")
         for i, entry in enumerate(getattr(device, "nat", [])):
             yield from _translation(entry, f"{at}/nat/{i}")
         if isinstance(device, BridgingBox):
@@ -300,6 +303,9 @@ def _route(route: Route, where: str) -> Problems:
             ", ".join(forms) or "none",
             "via, via with interface, interface, vrf, or discard: true",
         )
+    if route.steers and route.learned is not None:
+        said = "a route that is learnt looks at the destination alone"
+        yield Problem(where, said, f"learned by {route.learned.by}", "no sources, no services and no entered")
     given = parse_prefix(route.to) if looks_like_address(route.to) else None
     if route.via and given is not None and parse_address(route.via).version != given.version:
         yield Problem(

@@ -7,8 +7,10 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from anabasis.design.base import (
+    AddressRef,
     AddressText,
     AreaText,
+    EnteredBy,
     InterfaceOf,
     Name,
     Part,
@@ -16,6 +18,7 @@ from anabasis.design.base import (
     Ref,
     RouterId,
     RouteTo,
+    ServiceRef,
     SpanText,
     TargetText,
 )
@@ -44,6 +47,21 @@ class Route(Part):
     learned: Learned | None = Field(
         default=None, description="It is learnt, not static: with the trust its origin has."
     )
+    sources: list[AddressRef] = Field(
+        default_factory=list, description="Of packets from these alone: the route is tried before the table."
+    )
+    services: list[ServiceRef] = Field(
+        default_factory=list, description="Of these services alone: the route is tried before the table."
+    )
+    entered: list[EnteredBy] = Field(
+        default_factory=list,
+        description="Of packets that came in by these interfaces alone: the route is tried before the table.",
+    )
+
+    @property
+    def steers(self) -> bool:
+        """Tell whether it is a policy route: it looks at more than the destination, and is tried before the table."""
+        return bool(self.sources or self.services or self.entered)
 
 
 class Preferences(Part):

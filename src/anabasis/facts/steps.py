@@ -144,6 +144,8 @@ class FollowsRoute:
     """The next hop in the end, where others lead to it."""
     equal: int = 1
     """How many equal-cost routes there are, this one among them."""
+    steers: bool = False
+    """A policy route, tried before the table."""
 
 
 @dataclass(frozen=True)

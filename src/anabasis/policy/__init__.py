@@ -7,6 +7,7 @@ from anabasis.policy.firewalls import Policies, Policy
 from anabasis.policy.leases import LeaseServer, lease_servers
 from anabasis.policy.listening import VXLAN, outer_services
 from anabasis.policy.rules import RuleLine
+from anabasis.policy.steering import Steering
 from anabasis.policy.terms import Service, ServiceSpan, Span, holds_address, holds_service
 from anabasis.policy.translation import AddressMap, ServiceMap, Translation
 
@@ -24,6 +25,7 @@ __all__ = [
     "ServiceMap",
     "ServiceSpan",
     "Span",
+    "Steering",
     "Translation",
     "build_policies",
     "holds_address",

@@ -14,6 +14,7 @@ from anabasis.policy.filters import carried, filter_policies
 from anabasis.policy.firewalls import Policies, Policy
 from anabasis.policy.listening import listeners
 from anabasis.policy.rules import rule_lines, rule_lines_off
+from anabasis.policy.steering import steerings
 from anabasis.policy.terms import Terms
 from anabasis.policy.translation import translations
 
@@ -47,7 +48,7 @@ def build_policies(
             stateless |= filter_policies(f, d, terms)
     stateless |= carried(design, tunnels)
     same_filters = {k: filtered[k] if filtered.get(k) == policy else policy for k, policy in stateless.items()}
-    return Policies(of, terms, translating, answers, same_filters, listeners(design))
+    return Policies(of, terms, translating, answers, same_filters, listeners(design), dict(steerings(design, terms)))
 
 
 def _translator(device: RoutingBox, d: int, terms: Terms, answers: dict[str, AnswerList]) -> Policy:

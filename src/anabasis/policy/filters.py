@@ -10,7 +10,7 @@ from collections.abc import Iterable, Iterator, Sequence
 
 from anabasis.design import Design
 from anabasis.design.devices import BridgingBox
-from anabasis.design.filters import Filter, FilterEntry, filter_key, tunnel_key
+from anabasis.design.filters import Filter, filter_key, tunnel_key
 from anabasis.design.notation import PROTOCOLS, WITH_PORTS, parse_prefix, pointer
 from anabasis.fabric import TunnelState
 from anabasis.policy.firewalls import Policy
@@ -46,21 +46,21 @@ def _lines(one: Filter, at: str, terms: Terms) -> Iterator[RuleLine]:
             services = terms.services(entry.services)
             if not entry.established:  # what opens a session is no reply of TCP
                 yield RuleLine(name, here, *_zones(THERE), sources, destinations, services, entry.action)
-            replies = replies_of(entry, services)
+            replies = replies_of(services, entry.established)
             if replies is None or replies:
                 yield RuleLine(name, here, *_zones(BACK), destinations, sources, replies, entry.action)
 
 
-def replies_of(entry: FilterEntry, services: frozenset[ServiceSpan] | None) -> frozenset[ServiceSpan] | None:
-    """Return the requests whose replies an entry speaks of; None = all.
+def replies_of(services: frozenset[ServiceSpan] | None, established: bool) -> frozenset[ServiceSpan] | None:
+    """Return the requests whose replies an entry for some services speaks of; None = all.
 
     A reply goes to the port that whoever asked has chosen, any at all: an entry for some ports speaks of none surely. It speaks of those of
     TCP where it says `established`, and of protocols all of whose ports, or which have none, it names.
     """
     if services is ANY_SERVICE:
-        return frozenset({(TCP, 0, EVERY_PORT)}) if entry.established else ANY_SERVICE
+        return frozenset({(TCP, 0, EVERY_PORT)}) if established else ANY_SERVICE
     every = {p for p, low, high in services if p in WITH_PORTS and low == 0 and high == EVERY_PORT}
-    if entry.established:
+    if established:
         return frozenset({(TCP, 0, EVERY_PORT)}) if any(p == TCP for p, _, _ in services) else frozenset()
     asked = {(p, 0, EVERY_PORT) for p in every}
     asked |= {s for s in services if s[0] not in WITH_PORTS and s[0] not in (ICMP, ICMP6)}

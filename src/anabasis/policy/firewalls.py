@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.once import once
@@ -12,6 +13,9 @@ from anabasis.policy.rules import RuleLine
 from anabasis.policy.terms import Service, Terms
 from anabasis.policy.translation import Translation, claims_of
 from anabasis.routing import Claim, L3Interface
+
+if TYPE_CHECKING:
+    from anabasis.policy.steering import Steering
 
 VERBS = {"drop": "drops", "refuse": "refuses"}
 Packet = tuple[int, int, int, Service]
@@ -102,6 +106,8 @@ class Policies:
     """Stateless filters and what tunnels carry, by what crossings call them (`policy/filters.py`)."""
     listening: dict[str, list[Listener]] = field(default_factory=dict)
     """By box, what tunnels that end on it are spoken to by."""
+    steering: dict[str, Steering] = field(default_factory=dict)
+    """What policy routes look at beside the destination, by their pointers."""
 
     @once
     def filtering(self) -> dict[str, Policy]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from ipaddress import collapse_addresses, ip_network, summarize_address_range
 from typing import Literal
 
@@ -110,6 +110,8 @@ class Table:
     device: str
     vrf: str
     routes: tuple[TableRoute, ...]
+    steering: tuple[TableRoute, ...] = ()
+    """Policy routes, in the order they are tried in, before all others; what else they look at is a matter of policy (`policy/steering.py`)."""
 
     def state_of(self, route: TableRoute) -> Stands:
         """Return how a route stands beside the others to its prefix: `in force`, `shares`, `standby` (a better one is in force), `waits` or `inactive`."""
@@ -158,7 +160,8 @@ class Earlier:
         if isinstance(device, Outside) or list(map(_counts, own)) != list(map(_counts, self.interfaces[device.name])):
             return {}
         found = {k: t for k, t in self.tables.items() if k[0] == device.name}
-        return found if all(r.active and r.origin in OWN for t in found.values() for r in t.routes) else {}
+        each = (r for t in found.values() for r in (*t.routes, *t.steering))
+        return found if all(r.active and r.origin in OWN for r in each) else {}
 
 
 OWN = ("local", "connected", "static")
@@ -199,11 +202,12 @@ def build_tables(
             routes = [r for i in inside for r in _of_interface(i, segments, trust.connected)]
             written = list(_each(segments.fabric.design, _written(device, d, vrf)))
             statics = _Statics(device, vrf, own, routes, written, trust, segments, interfaces)
+            before = statics.all(steering=True)
             routes += statics.all()
             if isinstance(device, Outside) and vrf == "main":
                 routes += list(_behind(device, d))
             routes.sort(key=in_table)
-            tables[device.name, vrf] = Table(device.name, vrf, tuple(routes))
+            tables[device.name, vrf] = Table(device.name, vrf, tuple(routes), tuple(before))
     return tables
 
 
@@ -250,7 +254,7 @@ def with_learnt(
                 for name, hop in sorted(x.hops, key=str)
             ]
             routes = sorted((*table.routes, *more), key=in_table)
-            out[device.name, vrf.name] = Table(device.name, vrf.name, tuple(routes))
+            out[device.name, vrf.name] = replace(table, routes=tuple(routes))
     return out
 
 
@@ -339,8 +343,9 @@ class _Statics:
         self._addresses = {a.ip for i in own for a in i.addresses}
         self._near: dict[Address, list[TableRoute]] = {}
 
-    def all(self) -> list[TableRoute]:
-        return [self._route(route, at) for route, at in self.written]
+    def all(self, steering: bool = False) -> list[TableRoute]:
+        """Return the routes of the table, or the policy routes tried before it."""
+        return [self._route(route, at) for route, at in self.written if route.steers == steering]
 
     def _route(self, route: Route, at: str) -> TableRoute:
         key = at, route.to
@@ -427,7 +432,8 @@ class _Statics:
 
     def _recursive(self, via: Address, at: str) -> Resolved:
         """Reach a next hop by the best other static route to it, longest prefix first."""
-        to_it = [(r, a) for r, a in self.written if (a, r.to) not in self._open and self._covers(r, via)]
+        written = [(r, a) for r, a in self.written if not r.steers]
+        to_it = [(r, a) for r, a in written if (a, r.to) not in self._open and self._covers(r, via)]
         routes = [self._route(r, a) for r, a in to_it]
         best = max(routes, key=lambda r: (r.active, r.to.prefixlen, -r.preference, -r.metric), default=None)
         if best is None or best.next_vrf or best.discard:

@@ -88,7 +88,9 @@ def with_told(
             more = list(_heard(segments, one, mine, at, known, told, by_name))
             if table is not None and more:
                 routes = tuple(sorted((*table.routes, *more), key=in_table))
-                out[one.device, mine.name] = Table(one.device, mine.name, routes)
+                out[one.device, mine.name] = Table(
+                    one.device, mine.name, routes, table.steering if table is not None else ()
+                )
     return out
 
 

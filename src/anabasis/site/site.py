@@ -213,6 +213,8 @@ class Site:
 
     def _translates_as(self, other: Site) -> bool:
         mine, theirs = self.policies.translating, other.policies.translating
+        if self.policies.steering != other.policies.steering:
+            return False
         return mine.keys() == theirs.keys() and all(
             (p.translations, p.zone_kinds) == (theirs[name].translations, theirs[name].zone_kinds)
             for name, p in mine.items()

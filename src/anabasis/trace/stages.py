@@ -282,14 +282,10 @@ def choose_route(site: Site, trip: Trip, p: Passage, vrf: str) -> TableRoute | N
     """Look the destination up in one VRF, longest prefix first (RFC 1812 section 5.2.4.3); None where the journey ends here."""
     address = trip.header.destination
     found = look_up(site.net.tables[p.device, vrf], address)
-    trip.missed = trip.missed or found.missed
     equal = found.shared
     route = (equal[trip.choices.pick(len(equal))] if len(equal) > 1 else equal[0]) if equal else None
     trip.lookups.append(RouteLookup(p.device, vrf, p.at.ingress, address, route))
-    if route is None:
-        trip.stop(_no_route(site, trip, p.device, vrf, found), p.device, "route")
-        return None
-    if route.origin == "local":
+    if route is not None and route.origin == "local":
         if address in site.net.contested and not trip.is_reply:
             trip.stop(site.net.contested[address], p.device, "answers")
         else:
@@ -300,6 +296,14 @@ def choose_route(site: Site, trip: Trip, p: Passage, vrf: str) -> TableRoute | N
         values: Values = {"interface": standing.label, "address": str(address)}
         trip.stop(because(Layer.ANSWERS, Wrong.NO_ACCEPT_MODE, standing.pointer, values=values), p.device, "answers")
         return None
+    steered, passed_by = steered_by(site, trip, p, vrf)
+    if steered is not None:
+        route, equal = steered, (steered,)
+        trip.lookups[-1] = replace(trip.lookups[-1], route=route)
+    trip.missed = trip.missed or passed_by or (found.missed if steered is None else None)
+    if route is None:
+        trip.stop(_no_route(site, trip, p.device, vrf, found), p.device, "route")
+        return None
     if p.at.ingress is not None and not routes_packets(site.net.devices[p.device]):
         values = {"device": p.device, "address": ", ".join(str(a.ip) for a in p.at.ingress.addresses)}
         cause = because(Layer.GATEWAY, Wrong.ROUTING_OFF, f"{site.item_of(p.device)}/routing", values=values)
@@ -307,8 +311,26 @@ def choose_route(site: Site, trip: Trip, p: Passage, vrf: str) -> TableRoute | N
         return None
     egress = site.net.by_name.get((p.device, route.interface or ""))
     into = egress is not None and egress.kind in ("tunnel", "overlay") and route.origin != "connected"
-    trip.note(followed(route, p.device, len(equal), into))
+    trip.note(replace(followed(route, p.device, len(equal), into), steers=steered is not None))
     return route
+
+
+def steered_by(site: Site, trip: Trip, p: Passage, vrf: str) -> tuple[TableRoute | None, TableRoute | None]:
+    """Return the policy route that takes the packet before the table is asked, and the first one passed over because it is inactive.
+
+    Policy routes are those of the VRF it came in by, in their order.
+    """
+    header, ingress = trip.header, p.at.ingress.name if p.at.ingress is not None else ""
+    passed_by: TableRoute | None = None
+    for route in site.net.tables[p.device, vrf].steering if vrf == p.at.vrf else ():
+        told = site.policies.steering[route.pointer]
+        fits = header.destination.version == route.to.version and header.destination in route.to
+        takes = told.takes(header.source.version, int(header.source), header.service, trip.is_reply)
+        if fits and takes and told.enters(ingress):
+            if route.active:
+                return route, passed_by
+            passed_by = passed_by or route
+    return None, passed_by
 
 
 def followed(route: TableRoute, device: str, equal: int, into: bool) -> FollowsRoute:

@@ -73,7 +73,8 @@ def _said(step: TraceStep) -> tuple[str, str]:
         case Restores():
             return f"{step.device} changes the reply back: {changes(step.changes)}", "changed back"
         case FollowsRoute():
-            return _follows(step), step.to
+            first = "the policy route to " if step.steers else ""
+            return first + _follows(step), step.to
         case Permits():
             between = " to ".join(step.zones)
             if step.rule is None:
