@@ -31,9 +31,10 @@ def check(site: Site) -> Iterator[Finding]:
     yield from _endpoints(site)
     yield from _gateways(site)
     for table in site.net.tables.values():
-        for route in table.routes:
+        for route in (*table.routes, *table.steering):
             if route.origin == "static" and route.cause is not None and route.cause.wrong != Wrong.ROUTE_OFF:
-                backup = next((r for r in table.routes if r.to == route.to and r.active), None)
+                others = table.routes if route in table.routes else ()
+                backup = next((r for r in others if r.to == route.to and r.active), None)
                 by = route.goes_to or route.interface or ""
                 where = {"device": route.device, "to": str(route.to), "by": by, "vrf": route.vrf}
                 places = (*route.cause.pointers, route.pointer)

@@ -117,6 +117,8 @@ class Table:
         """Return how a route stands beside the others to its prefix: `in force`, `shares`, `standby` (a better one is in force), `waits` or `inactive`."""
         if not route.active:
             return "inactive"
+        if route in self.steering:
+            return "in force"
         alike = [r for r in self.holding(route.to.network_address) if r.active and r.to == route.to]
         best = min(r.rank for r in alike)
         if best < route.rank:

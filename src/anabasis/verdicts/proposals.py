@@ -172,7 +172,7 @@ def _closing_below(raw: Tree, site: Site, went: Walk) -> Iterator[Proposal]:
     if any(stage_of(s) == "rule" for s in went.steps):
         return
     came: L3Interface | None = None
-    written = {r.pointer for t in site.net.tables.values() for r in t.routes if r.origin == "static"}
+    written = {r.pointer for t in site.net.tables.values() for r in (*t.routes, *t.steering) if r.origin == "static"}
     for step in went.steps:
         if isinstance(step, Receives):
             came = site.net.by_name.get((step.device, step.name))

@@ -12,7 +12,7 @@ from anabasis.views.pair_stands import PairStand, pair_stands
 from anabasis.views.plugged import PlugRow, plug_row
 from anabasis.views.policies import FirewallPolicy, policies
 from anabasis.views.profile import PacketView, PairView, packet_view, pair_view
-from anabasis.views.routing import DeviceRouting, LookupView, lookup_view, routing_overview
+from anabasis.views.routing import DeviceRouting, LookupView, conditions, lookup_view, routing_overview
 from anabasis.views.segment_drawing import SegmentDrawing, segment_drawing
 from anabasis.views.vlan_grid import Grid, vlan_grid
 from anabasis.views.walks import walk_as_dict
@@ -42,6 +42,7 @@ __all__ = [
     "answers_grids",
     "cable_ends",
     "cabling",
+    "conditions",
     "drill_view",
     "event_row",
     "expectation_rows",

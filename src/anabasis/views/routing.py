@@ -10,7 +10,7 @@ from anabasis.design.devices import BridgingBox
 from anabasis.design.notation import Address, pointer
 from anabasis.errors import Problem, UnknownPlace, nearest
 from anabasis.routing import L3Interface, Network3, Origin, Table, TableRoute, look_up, routes_packets
-from anabasis.wording import say
+from anabasis.wording import looks_at, say
 
 RouteState = Literal["in force", "shares", "stands by", "waits", "inactive"]
 
@@ -35,6 +35,8 @@ class RouteRow:
     pointer: str
     blame: str
     next_vrf: str | None
+    looks_at: str
+    """Of a policy route: what it looks at beside the destination, in words; it is tried before the table. Else empty."""
 
 
 @dataclass(frozen=True)
@@ -89,7 +91,7 @@ def routing_overview(net: Network3) -> list[DeviceRouting]:
         if not own:
             continue
         places = {v.name: pointer("devices", d, "vrfs", k) for k, v in enumerate(getattr(device, "vrfs", []))}
-        vrfs = [_vrf(t, places.get(t.vrf)) for t in tables if t.routes or t.vrf in places]
+        vrfs = [_vrf(t, places.get(t.vrf), conditions(net)) for t in tables if t.routes or t.vrf in places]
         views = [_interface(net, i) for i in own]
         out.append(DeviceRouting(device.name, device.kind, pointer("devices", d), routes_packets(device), views, vrfs))
     return sorted(
@@ -118,13 +120,25 @@ def _interface(net: Network3, i: L3Interface) -> InterfaceView:
     )
 
 
-def _vrf(table: Table, place: str | None) -> VrfTable:
-    rows = [_row(table, r) for r in table.routes]
+def conditions(net: Network3) -> dict[str, str]:
+    """Return by its pointer what each policy route looks at beside the destination, in words."""
+    out: dict[str, str] = {}
+    for d, device in enumerate(net.segments.fabric.design.devices):
+        for v, vrf in enumerate(getattr(device, "vrfs", [])):
+            for k, route in enumerate(vrf.routes):
+                if route.steers:
+                    at = pointer("devices", d, "vrfs", v, "routes", k)
+                    out[at] = looks_at(route.sources, route.services, route.entered)
+    return out
+
+
+def _vrf(table: Table, place: str | None, told: dict[str, str]) -> VrfTable:
+    rows = [_row(table, r, told.get(r.pointer, "")) for r in (*table.steering, *table.routes)]
     leaks = [f"{r.to} is looked up in VRF {r.next_vrf}" for r in table.routes if r.next_vrf and r.active]
     return VrfTable(table.vrf, place, rows, leaks)
 
 
-def _row(table: Table, r: TableRoute) -> RouteRow:
+def _row(table: Table, r: TableRoute, condition: str) -> RouteRow:
     stands = table.state_of(r)
     state: RouteState = "stands by" if stands == "standby" else stands
     goes = r.goes_to or (f"on the link of {r.interface}" if r.origin == "connected" else "the box itself")
@@ -148,6 +162,7 @@ def _row(table: Table, r: TableRoute) -> RouteRow:
         r.pointer,
         r.blame,
         r.next_vrf,
+        condition,
     )
 
 
@@ -189,6 +204,8 @@ def lookup_view(net: Network3, device: str, vrf: str, text: str) -> LookupView:
         raise UnknownPlace([Problem("", "this is no address", repr(text), "an IPv4 or IPv6 address")]) from None
     rows: list[LookupRow] = []
     seen: list[str] = []
+    told = conditions(net)
+    rows += [_first(r, told[r.pointer]) for r in net.tables[device, vrf].steering if r.to.version == address.version and address in r.to]  # fmt: skip
     while True:
         seen.append(vrf)
         found = look_up(net.tables[device, vrf], address)
@@ -214,6 +231,12 @@ def _outcome(net: Network3, device: str, winner: TableRoute | None, address: Add
     zone = net.by_name[device, winner.interface or ""].zone
     out = f"leaves by {winner.interface}" + (f" (zone {zone})" if zone else "")
     return out + (f" to {winner.hop}" if winner.hop else ", straight to it on the link")
+
+
+def _first(r: TableRoute, condition: str) -> LookupRow:
+    """A policy route: an address alone does not tell whether it takes a packet."""
+    why = f"before the table: {condition}" if r.active else f"inactive: {r.reason}"
+    return LookupRow(str(r.to), r.goes_to or f"on {r.interface}", r.vrf, False, why, r.pointer)
 
 
 def _winner(r: TableRoute, count: int, vrf: str) -> LookupRow:

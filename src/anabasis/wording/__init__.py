@@ -12,6 +12,7 @@ from anabasis.wording.elections import (
 )
 from anabasis.wording.findings import tell_finding
 from anabasis.wording.reasons import Reasoned
+from anabasis.wording.routes import looks_at
 from anabasis.wording.steps import tell
 from anabasis.wording.verdicts import became, because_of, shown_by
 
@@ -28,6 +29,7 @@ __all__ = [
     "everything",
     "frames",
     "lease_words",
+    "looks_at",
     "say",
     "shown_by",
     "tell",

@@ -4421,6 +4421,8 @@ export interface components {
             blame: string;
             /** Next Vrf */
             next_vrf: string | null;
+            /** Looks At */
+            looks_at: string;
         };
         /**
          * RoutingView

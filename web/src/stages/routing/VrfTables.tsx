@@ -133,6 +133,11 @@ const Row = memo(function Row({ route, at, measure, said, asked, lit, select }: 
       </td>
       <td className="truncate py-1 pr-3 font-mono text-[12px]" title={route.goes_to}>
         {route.goes_to}
+        {route.looks_at && (
+          <span className="muted block truncate font-sans text-[11px]" title={route.looks_at}>
+            {route.looks_at}
+          </span>
+        )}
       </td>
       <td className="truncate py-1 pr-3" title={route.learnt ?? undefined}>
         {route.origin}
@@ -148,7 +153,7 @@ const Row = memo(function Row({ route, at, measure, said, asked, lit, select }: 
         ) : route.state === "inactive" ? (
           <span className="text-error">{route.reason}</span>
         ) : (
-          <span className={route.state === "in force" ? "muted" : ""}>{route.state}</span>
+          <span className={route.state === "in force" ? "muted" : ""}>{route.looks_at ? "tried first" : route.state}</span>
         )}
       </td>
     </tr>
