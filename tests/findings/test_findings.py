@@ -244,6 +244,7 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
     ("gateway-lost", [put(f"{LAB}/vlan_interfaces/0/addresses", ["10.64.170.1/28"], "replace")], True),
     ("route-missing", [{"op": "remove", "path": f"{GATE}/vrfs/0/ospf/announce_default"}], True),
     ("neighbour-apart", [put(f"{LAB}/vrfs/0/ospf/interfaces/0/area", "1", "replace")], False),
+    ("routes-apart", [put(f"{GATE}/vrfs/0/routes/-", {"to": "10.64.170.0/24", "via": "198.51.100.1"})], True),
     ("ospf-to-users", [put(f"{LAB}/vrfs/0/ospf/interfaces/1/passive", False, "replace")], True),
     (
         "prefix-untold",

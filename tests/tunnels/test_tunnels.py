@@ -13,6 +13,7 @@ from anabasis.design import load_file, parse_design
 from anabasis.design.edits import patched
 from anabasis.fabric import conditions_of
 from anabasis.facts import Layer, Wrong
+from anabasis.faults import faults_of
 from anabasis.findings import Finding
 from anabasis.views import cabling
 
@@ -234,3 +235,28 @@ def test_a_tunnel_that_is_down_is_drawn_where_it_would_lead() -> None:
     assert [x.state for x in lines] == ["down"]
     assert set(lines[0].ends) == {"east-gate", "west-gate"}
     assert "secret" in lines[0].reason
+
+
+@pytest.mark.parametrize("hidden", [False, True])
+def test_what_is_closed_outside_is_named(hidden: bool) -> None:
+    """Of IKE, ESP and udp/4500 one is closed on the way: where the tunnel needs it the rule, or the default that drops it, is named; else all stays up."""
+    edits = filtering("udp/500", "udp/4500", "esp")
+    if hidden:
+        hide = [{"name": "hide", "from": ["a"], "to": ["b"], "source_to": "interface"}]
+        edits += [put(f"/devices/{STREET}/nat", hide), put(f"{BACK}/peer", "any", "replace")]
+    sound = patched(copy.deepcopy(QUAYS), edits)
+    assert "east-gate:bay" in up(Climb(parse_design(sound)))
+    made = [f for f in faults_of(sound) if f.kind == "tunnel-outer"]
+    assert len(made) == 3
+    needed = 0
+    for fault in made:
+        climb = Climb(parse_design(patched(copy.deepcopy(sound), list(fault.edit))))
+        if "east-gate:bay" in up(climb):
+            continue
+        needed += 1
+        went = climb.walk("east", "west", "tcp/443")
+        assert went.cause is not None
+        assert set(went.cause.pointers) & set(fault.guilty)
+        told = found(climb, "tunnel-down")
+        assert set(told[0].pointers) & set(fault.guilty)
+    assert needed == 2  # a translation on the way takes ESP out and udp/4500 in (RFC 3948 section 2.1)

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from anabasis.allpairs.path_table import Path, Place, Side, Zones
 from anabasis.design.devices import Outside, RoutingBox
 from anabasis.design.notation import parse_prefix
+from anabasis.design.ports import VirtualPort
 from anabasis.fabric import Attachment
 from anabasis.once import once
 from anabasis.routing import HostGroup, L3Interface, routes_packets
@@ -98,7 +99,10 @@ class Links:
         if interface.kind != "tunnel" or interface.attachment is None:
             return None
         fabric = self.site.fabric
-        peer = fabric.ports[interface.attachment.box, interface.name].peer
+        port = fabric.ports[interface.attachment.box, interface.name]
+        if isinstance(port.settings, VirtualPort) and port.settings.beyond:
+            return tuple(port.settings.beyond)
+        peer = port.peer
         far = fabric.at_port.get((peer, 0)) if peer else None
         there = self.site.net.by_attachment.get(far) if far is not None else None
         return None if there is None else self._told[there]

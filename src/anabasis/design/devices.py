@@ -23,7 +23,7 @@ from anabasis.design.ports import Lag, Loopback, Port, Ssid, VlanInterface, Wire
 from anabasis.design.routes import Dhcp, Preferences, Route, Vrf
 from anabasis.design.rules import InterfaceNat, Nat, Rule
 from anabasis.design.tenants import MacVrf
-from anabasis.design.tunnels import RemoteAccess, Tunnel
+from anabasis.design.tunnels import Offer, RemoteAccess, Tunnel
 from anabasis.design.zones import Answers, Zone
 
 
@@ -184,6 +184,9 @@ class Outside(Box):
     kind: Literal["outside"]
     prefixes: list[PrefixText]
     accepts_private: bool = False
+    offers: list[Offer] = Field(
+        default_factory=list, max_length=64, description="Tunnels it takes: those whose peer is one of its addresses."
+    )
     routes: list[Route] = Field(default_factory=list)
     vrfs: list[Vrf] = Field(default_factory=list)
 

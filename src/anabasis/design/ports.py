@@ -131,6 +131,7 @@ class VirtualPort(Port):
     """The port that stands for a tunnel, or for who dials in; no cable goes to it."""
 
     alone: bool = Field(default=False, description="Hosts dial in to it, and it has no other end.")
+    beyond: list[str] = Field(default_factory=list, description="Of a tunnel to somebody else: the prefixes there.")
 
 
 class OverlayPort(VirtualPort):

@@ -166,6 +166,8 @@ TITLES: dict[str, Title] = {
     "there": Title("Carries to there", example="10.82.1.0/24"),
     "pool": Title("Pool", "What those who dial in get addresses of.", example="10.64.250.0/24"),
     "RemoteAccess.interface": Title("Listens on"),
+    "offers": Title("Tunnels it takes"),
+    "Offer.prefixes": Title("Behind it", "What the tunnel leads to.", example="10.90.0.0/24"),
     "RemoteAccess.routes": Title("Sent into the tunnel", "all, or a list of prefixes.", example="10.64.0.0/16"),
     "answers_across": Title("Asked on another own address"),
     "follows_ports": Title("VLAN interfaces follow ports"),

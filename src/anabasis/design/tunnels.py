@@ -63,6 +63,14 @@ class Tunnel(Layer3):
         return VirtualPort.model_validate({**shared, "name": self.name, "mode": "routed", "enabled": self.enabled})
 
 
+class Offer(Part):
+    """A tunnel that somebody else's network takes, and what lies behind it there: a box of the site is its client."""
+
+    name: Name
+    protocol: TunnelProtocol = "ipsec"
+    prefixes: list[PrefixText] = Field(min_length=1, max_length=64, description="What the tunnel leads to.")
+
+
 class RemoteAccess(Part):
     """Where hosts dial in: they get an address of the pool and stand in a segment of their own, whatever network they are in."""
 

@@ -103,7 +103,7 @@ def _tunnelled(
         mine = spot(state.device, state.name)
         stops[mine] = state.cause or None
         leads = state.peer or state.meant
-        if leads is not None:
+        if leads is not None and not isinstance(devices[leads[0]][1], Outside):
             at = next(
                 p
                 for port, p in _virtual(devices[state.device][1], devices[state.device][0], overlay)
@@ -129,7 +129,7 @@ def physical_ports(design: Design, conditions: Conditions) -> dict[Spot, Physica
         if two in wireless:
             two = two[0], association(two[1], one[0])
         far[one], far[two] = (two, pointer("cables", i), name), (one, pointer("cables", i), name)
-    declared = list(declared_ports(design))
+    declared = list(_with_offers(design, conditions))
     tunnels, links = _tunnelled(design, conditions)
     far |= links
     stops = {
@@ -143,6 +143,19 @@ def physical_ports(design: Design, conditions: Conditions) -> dict[Spot, Physica
         if not more:
             return out
         stops |= more
+
+
+def _with_offers(design: Design, conditions: Conditions) -> Iterator[tuple[int, Device, str, Port, str]]:
+    """Yield every port; one of a tunnel that somebody else's network takes leads to what lies behind it there."""
+    outsides = {d.name: d for d in design.devices if isinstance(d, Outside)}
+    beyond = {
+        (state.device, state.name): [p for offer in outsides[leads[0]].offers if offer.name == leads[1] for p in offer.prefixes]
+        for state in conditions.tunnels
+        if (leads := state.peer or state.meant) is not None and leads[0] in outsides
+    }  # fmt: skip
+    for d, device, box, port, at in declared_ports(design):
+        led = beyond.get((device.name, port.name)) if isinstance(port, VirtualPort) else None
+        yield d, device, box, port if led is None else port.model_copy(update={"alone": True, "beyond": led}), at
 
 
 def _lines(

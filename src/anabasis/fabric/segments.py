@@ -370,6 +370,8 @@ def _subnets(
         for attachment in attachments[part]:
             if attachment.kind in ("interface", "outside") and attachment.settings:
                 here |= {parse_interface(a).network for a in attachment.settings.addresses}
+            if isinstance(attachment.settings, VirtualPort):
+                here |= {parse_prefix(p) for p in attachment.settings.beyond}
     order = {
         d: sorted(found, key=lambda n: (n.version, int(n.network_address), n.prefixlen)) for d, found in nets.items()
     }

@@ -80,6 +80,7 @@ class Says(Enum):
     BACKBONE_SPLIT = ("backbone-split", "")
     BACKBONE_MISSING = ("backbone-split", "missing")
     OSPF_TO_USERS = ("ospf-to-users", "")
+    ROUTES_APART = ("routes-apart", "")
     PREFIX_UNTOLD = ("prefix-untold", "")
     TUNNEL_DOWN = ("tunnel-down", "")
     SELECTORS_UNLIKE = ("selectors-unlike", "")

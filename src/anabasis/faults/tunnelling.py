@@ -62,6 +62,22 @@ def route(look: Look) -> Iterator[Made]:
             yield out(at), (owner, pointer("devices", d))
 
 
+OUTER = ("udp/500", "udp/4500", "esp", "ah", "proto/47", "udp/4789")
+"""What tunnels are made of outside."""
+
+
+def outer(look: Look) -> Iterator[Made]:
+    """A rule outside lets not all of what a tunnel is made of pass: udp/4500, say."""
+    for d, device in look.firewalls():
+        for i, rule in enumerate(device.get("rules", [])):
+            services = rule.get("services", [])
+            for closed in services if rule["action"] == "permit" and len(services) > 1 else []:
+                if closed in OUTER:
+                    at = pointer("devices", d, "rules", i)
+                    guilty = at, pointer("devices", d, "rules"), pointer("devices", d, "between_zones")
+                    yield put(at, "services", [s for s in services if s != closed]), (*guilty, pointer("devices", d))
+
+
 FAMILY = (
     FaultKind(
         "tunnel-protocol", "the ends of a tunnel speak different protocols", "tunnel", "breaks", True, 3, protocol
@@ -70,5 +86,6 @@ FAMILY = (
     FaultKind("tunnel-peer", "one end of a tunnel expects the other elsewhere", "tunnel", "breaks", True, 5, peer),
     FaultKind("tunnel-off", "one end of a tunnel is switched off", "tunnel", "breaks", True, 3, off),
     FaultKind("tunnel-selectors", "the ends of a tunnel do not carry the same", "tunnel", "breaks", True, 7, carried),
+    FaultKind("tunnel-outer", "a rule outside lets not all of a tunnel pass", "rule", "breaks", True, 6, outer),
     FaultKind("tunnel-route", "the route into a tunnel is missing", "route", "breaks", True, 5, route),
 )

@@ -432,6 +432,12 @@ CATALOGUE = {
             "routing",
             "Areas of OSPF have no backbone between them, or it has fallen apart.",
         ),
+        Kind(
+            "routes-apart",
+            "risks",
+            "routing",
+            "A static and a learnt route to one prefix lead different ways, and nothing says that one of them stands by.",
+        ),
         Kind("ospf-to-users", "risks", "routing", "OSPF is spoken where hosts stand: the interface is not passive."),
         Kind(
             "tunnel-down",

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from ipaddress import IPv4Address
 
-from anabasis.design.notation import Address
+from anabasis.design.notation import Address, Network, pointer
 from anabasis.facts import Says
 from anabasis.findings.catalogue import Finding, finding
 from anabasis.findings.mends import switched_on
-from anabasis.routing import BACKBONE, Ospf, Speaker, components, look_up
+from anabasis.routing import BACKBONE, Ospf, Speaker, TableRoute, components, look_up
 from anabasis.site import Site
 
 
@@ -29,6 +29,36 @@ def check(site: Site) -> Iterator[Finding]:
     yield from _backbone(domain)
     yield from _users(site, domain)
     yield from _untold(site, domain)
+    yield from _apart(site)
+
+
+def _apart(site: Site) -> Iterator[Finding]:
+    """A static route that leads elsewhere than a learnt one to the same prefix. One whose preference is written stands as it is meant to."""
+    written = {
+        pointer("devices", d, "vrfs", v, "routes", k): route
+        for d, device in enumerate(site.design.devices)
+        for v, vrf in enumerate(getattr(device, "vrfs", []))
+        for k, route in enumerate(vrf.routes)
+    }
+    for table in site.net.tables.values():
+        learnt: dict[Network, list[TableRoute]] = {}
+        for r in table.routes:
+            if r.origin == "ospf" and r.active and r.pointer not in written:
+                learnt.setdefault(r.to, []).append(r)
+        for r in table.routes if learnt else ():
+            others, own = learnt.get(r.to, []), written.get(r.pointer)
+            if r.origin != "static" or not r.active or not others or own is None or own.preference is not None:
+                continue
+            if all((o.interface, o.hop) != (r.interface, r.hop) for o in others):
+                trust = site.net.devices[r.device].preferences  # type: ignore[union-attr]
+                mend = [{"op": "add", "path": f"{r.pointer}/preference", "value": min(255, trust.ospf + 10)}]
+                said = {
+                    "device": r.device,
+                    "to": str(r.to),
+                    "learnt": others[0].goes_to,
+                    "static": r.goes_to or r.interface or "",
+                }
+                yield finding(Says.ROUTES_APART, r.pointer, others[0].pointer, mend=mend, values=said)
 
 
 def _ids(domain: Ospf) -> Iterator[Finding]:

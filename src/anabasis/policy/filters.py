@@ -89,9 +89,9 @@ def carried(design: Design, tunnels: Sequence[TunnelState]) -> Iterator[tuple[st
         elif state.peer is not None:
             i, tunnel = mine
             far = devices[state.peer[0]][1]
-            assert isinstance(far, BridgingBox)
-            other = next(t for t in far.tunnels if t.name == state.peer[1])
-            here, there = _both(tunnel.here, other.there), _both(tunnel.there, other.here)
+            other = next((t for t in getattr(far, "tunnels", []) if t.name == state.peer[1]), None)
+            theirs = (other.there, other.here) if other is not None else ((), ())
+            here, there = _both(tunnel.here, theirs[0]), _both(tunnel.there, theirs[1])
             if here is not None or there is not None:
                 yield key, _selecting(device.name, state.name, pointer("devices", d, "tunnels", i), here, there)
 

@@ -21,6 +21,7 @@ from anabasis.design.notation import (
     parse_prefix,
     pointer,
 )
+from anabasis.design.ports import VirtualPort
 from anabasis.fabric import Attachment, Segment, Segments
 from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.once import once
@@ -121,11 +122,23 @@ def host_groups(segments: Segments, interfaces: list[L3Interface], leases: Lease
         out += _endpoints(segments, s, segment, known, _Gateways(handed, able, known.silent), leases, index)
         for subnet in _apart([parse_prefix(n) for n in segment.subnets]):
             stand = stand_of(segment)
-            chosen = known.choose(segment, subnet)
+            chosen = _by_tunnel(stand, subnet) or known.choose(segment, subnet)
             ends = subnet, subnet[0], subnet[-1], stand
             near = known.announces(subnet)
             out.append(HostGroup(s, segment.domain, *ends, *chosen[:3], assumed=chosen[3], on_link=near))
     return out
+
+
+def _by_tunnel(stand: Attachment | None, subnet: Network) -> Chosen | None:
+    """Hosts behind a tunnel that somebody else's network takes answer into it: to the address of its end here; None of any other hosts."""
+    settings = stand.settings if stand is not None else None
+    if stand is None or not isinstance(settings, VirtualPort) or str(subnet) not in settings.beyond:
+        return None
+    own = next((i for a in settings.addresses if (i := parse_interface(a)).version == subnet.version), None)
+    if own is None:
+        values: Values = {"segment": settings.name, "subnet": str(subnet)}
+        return None, because(Layer.GATEWAY, Wrong.NO_GATEWAY, stand.pointer, values=values), stand.pointer, False
+    return own.ip, None, stand.pointer, True
 
 
 def _apart(subnets: list[Network]) -> list[Network]:

@@ -11,6 +11,7 @@ from anabasis.design import Design
 from anabasis.design.devices import Device, Endpoint, Outside
 from anabasis.design.notation import Address, parse_interface, parse_prefix
 from anabasis.design.overlay import sides, stretched
+from anabasis.design.ports import VirtualPort
 from anabasis.fabric import ALL_WELL, Attachment, Conditions, Segments
 from anabasis.facts import Cause, Layer, Wrong, because
 from anabasis.once import once
@@ -245,6 +246,8 @@ class Network3:
             return tuple(self.next_hop_holders(route.hop, egress))
         if egress.kind in ("tunnel", "overlay") and route.origin != "connected" and egress.attachment is not None:
             port = self.segments.fabric.ports[egress.attachment.box, egress.name]
+            if isinstance(port.settings, VirtualPort) and port.settings.beyond:
+                return None  # somebody else's network takes it: whoever has the destination there
             far = self.segments.fabric.at_port.get((port.peer, 0)) if port.peer else None
             return (self.by_attachment[far],) if far is not None and far in self.by_attachment else ()
         return None

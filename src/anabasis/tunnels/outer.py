@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
-from anabasis.design.devices import BridgingBox
-from anabasis.design.notation import Address, parse_address, pointer
+from anabasis.design.devices import BridgingBox, Outside
+from anabasis.design.notation import Address, parse_address, parse_prefix, pointer
 from anabasis.design.tunnels import RemoteAccess, Tunnel
 from anabasis.facts import Cause, Layer, Translates, Values, Wrong, because
 from anabasis.policy import Service, outer_services
@@ -48,8 +48,10 @@ def links(site: Site) -> Links:
             other = _reached(site, end, tunnel, at, ends, set(up))
             if isinstance(other, Cause):
                 causes[end] = other
-            else:
+            elif other in ends:
                 up[end], up[other] = other, end
+            else:  # somebody else's network takes it
+                up[end] = other
     for end in [e for e, c in causes.items() if c.wrong in DISAGREE]:  # both ends are to blame, and say the same
         if causes[end].wrong in DISAGREE:
             both = set(causes[end].guilty)
@@ -71,7 +73,26 @@ def meant(site: Site) -> dict[End, End]:
         other = next((e for e, t in ends.items() if (e[0], t.local) in at and e != end and e not in found), None)
         if other is not None and end not in found:
             found[end], found[other] = other, end
+        elif end not in found and (offer := _meant_by(site, tunnel)) is not None:
+            found[end] = offer
     return found
+
+
+def _meant_by(site: Site, tunnel: Tunnel) -> End | None:
+    """Return the tunnel that somebody else's network offers at a peer's address, the narrowest network first."""
+    if tunnel.peer == "any":
+        return None
+    peer = parse_address(tunnel.peer)
+    near = [
+        (n.prefixlen, d.name, o.name)
+        for d in site.design.devices
+        if isinstance(d, Outside)
+        for n in map(parse_prefix, d.prefixes)
+        if n.version == peer.version and peer in n
+        for o in d.offers
+        if o.protocol == tunnel.protocol
+    ]
+    return max(near, key=lambda x: x[0])[1:] if near else None
 
 
 def _ends(site: Site) -> Iterator[tuple[End, tuple[Tunnel | RemoteAccess, str]]]:
@@ -134,10 +155,15 @@ def _reached(site: Site, end: End, tunnel: Tunnel, at: str, ends: Ends, taken: s
         near = _misfit(site, end, tunnel, at, ends, peer, went, _seen(went, source.address)[0])
         return near or _lost(end, at, peer, outer_services(tunnel.protocol, False)[0], went)
     there = went.receiver
+    offered = _offered(site, end, tunnel, at, there) if there is not None and there.interface is None else None
+    if isinstance(offered, Cause):
+        return offered
+    if offered is not None:
+        return _all_pass(site, end, tunnel, at, source, went) or offered
     if there is None or there.interface is None:
         values = said | {"peer": str(peer), "far": there.label if there is not None else str(peer)}
         return because(Layer.TUNNEL, Wrong.TUNNEL_NOBODY, f"{at}/peer", at, values=values)
-    seen, translated = _seen(went, source.address)
+    seen, _ = _seen(went, source.address)
     waiting = list(_waiting_at(ends, there.interface, there.address, taken))
     fits = [e for e in waiting if _unfit(end, tunnel, e, ends, at, seen) is None]
     if not fits:
@@ -148,11 +174,43 @@ def _reached(site: Site, end: End, tunnel: Tunnel, at: str, ends: Ends, taken: s
         assert cause is not None
         return cause
     exact = [e for e in fits if ends[e][0].peer != "any"]  # type: ignore[union-attr]
-    for service in outer_services(tunnel.protocol, translated)[1:]:
+    return _all_pass(site, end, tunnel, at, source, went) or (exact or fits)[0]
+
+
+def _all_pass(site: Site, end: End, tunnel: Tunnel, at: str, source: Place, first: Walk) -> Cause | None:
+    """Return why what follows the first packet of a tunnel does not pass; None where all of it does."""
+    peer = parse_address(tunnel.peer)
+    for service in outer_services(tunnel.protocol, _seen(first, source.address)[1])[1:]:
         went = walk(site, source, receiver(site, peer), service)
         if went.outcome == "stopped":
             return _lost(end, at, peer, service, went)
-    return (exact or fits)[0]
+    return None
+
+
+def _offered(site: Site, end: End, tunnel: Tunnel, at: str, there: Place) -> End | Cause | None:
+    """Return the tunnel that somebody else's network offers where the packets got to, or that it offers others alone; None where it offers none."""
+    d, outside = next(
+        (
+            (d, x)
+            for d, x in enumerate(site.design.devices)
+            if isinstance(x, Outside) and there.group is not None and x.name == there.group.behind
+        ),
+        (0, None),
+    )
+    if outside is None or not outside.offers:
+        return None
+    fit = next((o for o in outside.offers if o.protocol == tunnel.protocol), None)
+    if fit is not None:
+        return outside.name, fit.name
+    far = outside.offers[0]
+    values: Values = {
+        "one": _called(end),
+        "two": f"{far.name} of {outside.name}",
+        "mine": tunnel.protocol,
+        "theirs": far.protocol,
+    }
+    where = pointer("devices", d, "offers", 0)
+    return because(Layer.TUNNEL, Wrong.TUNNEL_PROTOCOL, f"{at}/protocol", f"{where}/protocol", at, where, values=values)
 
 
 def _waiting_at(ends: Ends, own: L3Interface, address: Address, taken: set[End]) -> Iterator[End]:

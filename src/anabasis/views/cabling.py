@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from anabasis.design.notation import pointer
 from anabasis.design.ports import Lag, OverlayPort, TablePort, association
 from anabasis.design.references import port_names, ssid_names, unit_names
-from anabasis.fabric import ALL_WELL, Conditions, Fabric, LinkPort, PhysicalPort, bridged_zone
+from anabasis.fabric import ALL_WELL, Conditions, Fabric, LinkPort, PhysicalPort, bridged_zone, label
 from anabasis.wording import say
 
 TIERS = {"outside": 0, "router": 1, "firewall": 2, "switch": 3, "hub": 4, "access-point": 4, "endpoint": 5}
@@ -136,11 +137,26 @@ def _lines(
             ):  # two boxes of an overlay are joined by one line, whatever goes over it
                 ends = (ends[0][0], ""), (ends[1][0], "")
             groups.setdefault(ends, []).append((member, far))
-    return [
+    cabled = [
         _line(fabric, owner[a[0].spot], owner[a[1].spot], pairs, conditions)
         for pairs in groups.values()
         for a in pairs[:1]
     ]
+    return cabled + list(_taken_outside(fabric, conditions))
+
+
+def _taken_outside(fabric: Fabric, conditions: Conditions) -> Iterator[CableLine]:
+    """Yield the tunnels that somebody else's network takes: they have no other end that could be drawn as a port."""
+    for state in conditions.tunnels:
+        leads = state.peer or state.meant
+        spot = next((p.spot for p in fabric.ports.values() if (p.device, p.settings.name) == (state.device, state.name)), None)  # fmt: skip
+        if leads is None or spot is None or not getattr(fabric.ports[spot].settings, "beyond", None):
+            continue
+        mine, nothing = fabric.ports[spot], CarriedEnd([], None, True)
+        up, reason = state.cause is None, say(state.cause) if state.cause is not None else ""
+        ends, ports, name = [mine.box, leads[0]], [[state.name], [leads[1]]], f"{label(spot)}--{leads[0]}:{leads[1]}"
+        told = [_carried(mine), nothing]
+        yield CableLine(ends, ports, told, "tunnel", None, "up" if up else "down", reason, [mine.pointer], [name], [])
 
 
 def _line(

@@ -84,6 +84,7 @@ SAID: dict[Says, str] = {
     Says.ROUTER_ID_TWICE: "{one} and {two} have one router id, {id}: what the one tells is taken for the other's.",
     Says.BACKBONE_SPLIT: "The backbone of OSPF has fallen apart: {one} and {two} are in area 0 and have no way through it to each other.",
     Says.BACKBONE_MISSING: "{device} joins areas {areas:and} and not the backbone: of what lies beyond them it hears nothing, and tells nothing.",
+    Says.ROUTES_APART: "{device} has learnt {to} by OSPF ({learnt}), and a static route leads it elsewhere ({static}): the static one wins, and no preference says that it should.",
     Says.OSPF_TO_USERS: "{interface} speaks OSPF where hosts stand ({segment}): whoever plugs in there may tell it routes.",
     Says.PREFIX_UNTOLD: "{cause}.",
     Says.TUNNEL_DOWN: "{cause}.",
