@@ -467,8 +467,16 @@ def test_keepers_dial_in_and_a_tunnel_says_why_it_is_down(hands: Hands, store: S
             "does not get to 203.0.113.77" in hands.find("body").text or "at 203.0.113.77" in hands.find("body").text
         )
     )
+    out = next(k for k, d in enumerate(boxes) if d["kind"] == "outside")
+    hands.driver.get(f"{address}/routing?box={boxes[out]['name']}")
+    hands.click("tunnel it takes")
+    hands.wait(lambda: hands.find("dialog [data-key=prefixes]"))
+    hands.fill("dialog [data-key=prefixes]", "10.90.0.0/24", Keys.TAB)
+    hands.click("Make it")
+    hands.wait(lambda: store.draft(summary.id).tree["devices"][out].get("offers"))
     hands.driver.get(f"{address}/reach")
     hands.wait(lambda: "dial-in" in hands.find("main").text)
+    hands.wait(lambda: "tunnel" in hands.find("main").text)
 
 
 def test_a_tenant_on_an_overlay_and_another_like_it(hands: Hands, store: Store) -> None:

@@ -122,6 +122,7 @@ def test_every_kind_can_be_proposed_and_made_wherever_it_belongs(demo: Loaded) -
         "unit",
         "stub-area",
         "remote-access",
+        "offer",
         "filter-entry",
         "mac-vrf",
         "stretched",

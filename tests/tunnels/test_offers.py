@@ -5,6 +5,7 @@ from __future__ import annotations
 from anabasis.climb import Climb
 from anabasis.design import parse_design
 from anabasis.facts import Wrong
+from anabasis.views import cabling
 from tests.sites import Tree, access, plan, switch
 
 
@@ -116,3 +117,15 @@ def test_no_address_no_way_back() -> None:
     assert went.outcome == "stopped"
     assert went.cause is not None
     assert went.cause.root.wrong == Wrong.NO_GATEWAY
+
+
+def test_it_is_drawn_to_the_outside() -> None:
+    """One line from the box to the outside, up or down, beside the cable."""
+    for offers, state in ((None, "up"), ([{"name": "o", "prefixes": ["10.90.0.0/24"], "protocol": "gre"}], None)):
+        site = Climb(parse_design(office(offers=offers))).site
+        lines = [x for x in cabling(site.fabric, site.conditions).lines if x.kind == "tunnel"]
+        assert [(x.ends, x.state) for x in lines] == ([(["gate", "internet"], state)] if state else [])
+    tree = office()
+    del tree["devices"][0]["vrfs"][0]["routes"][0]
+    site = Climb(parse_design(tree)).site
+    assert [x.state for x in cabling(site.fabric, site.conditions).lines if x.kind == "tunnel"] == ["down"]

@@ -19,7 +19,7 @@ MADE = {
     "vrrp": "vrrp", "vrf": "vrfs", "route": "routes", "zone": "zones", "rule": "rules", "translation": "nat", "answers": "answers",
     "lease": "dhcp", "reservation": "reservations", "inline-pair": "wires", "unit": "units", "ssid": "ssids", "ospf-interface": "interfaces", "redistribute": "redistribute",
     "stub-area": "stub", "filter": "filters", "filter-entry": "entries", "tunnel": "tunnels", "remote-access": "remote_access",
-    "mac-vrf": "mac_vrfs", "stretched": "vlans",
+    "offer": "offers", "mac-vrf": "mac_vrfs", "stretched": "vlans",
 }  # fmt: skip
 """What can be made inside a thing -> the list it goes to."""
 SINGLE = ("failover", "ospf", "when")
@@ -59,6 +59,7 @@ _WORDS = {
     "entries": "Filter entry",
     "tunnels": "Tunnel",
     "remote_access": "Remote access",
+    "offers": "Tunnel it takes",
     "mac_vrfs": "MAC-VRF",
 }
 
@@ -224,6 +225,7 @@ def _inside(tree: Tree, at: str, device: dict[str, Any]) -> list[Link]:
         "filters",
         "tunnels",
         "remote_access",
+        "offers",
         "mac_vrfs",
         "units",
         "vrfs",

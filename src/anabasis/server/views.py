@@ -162,7 +162,8 @@ def cabling_view(design_id: str, state: TheState, response: Response, failed: Fa
     """Return boxes, cables and bundles, each with its state."""
     draft, _ = _open(state, design_id, response)
     conditions = conditions_of(draft.design, failed)
-    return cabling(state.climb(draft, conditions).site.fabric, conditions)
+    site = state.climb(draft, conditions).site
+    return cabling(site.fabric, site.conditions)
 
 
 @router.get("/segment-drawing")

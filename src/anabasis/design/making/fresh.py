@@ -397,6 +397,12 @@ def _remote_access(raw: Tree, owner: Tree, at: str) -> Tree:
     return said | _zone_of_tunnels(owner)
 
 
+def _offer(raw: Tree, owner: Tree, at: str) -> Tree:
+    """Take what the site's tunnels speak; what lies behind it a person has to say."""
+    spoken = [t.get("protocol", "ipsec") for d in raw.get("devices", []) for t in d.get("tunnels", [])]
+    return {"name": _free(_names(owner, "offers"), "offer"), "protocol": next(iter(spoken), "ipsec"), "prefixes": []}
+
+
 def _mac_vrf(raw: Tree, owner: Tree, at: str) -> Tree:
     """Name a tenant's VLANs as the box's other instances do; the source is its loopback."""
     known = [m for d in raw.get("devices", []) for m in d.get("mac_vrfs", [])]
@@ -447,6 +453,7 @@ KINDS: dict[str, Kind] = {
     "filter-entry": Kind("Filter entry", "entries", ("filter",), _filter_entry, "FilterEntry"),
     "tunnel": Kind("Tunnel", "tunnels", BRIDGING, _tunnel, "Tunnel"),
     "remote-access": Kind("Remote access", "remote_access", BRIDGING, _remote_access, "RemoteAccess"),
+    "offer": Kind("Tunnel it takes", "offers", ("outside",), _offer, "Offer"),
     "mac-vrf": Kind("MAC-VRF", "mac_vrfs", ("switch",), _mac_vrf, "MacVrf"),
     "stretched": Kind("VLAN on the overlay", "vlans", ("mac-vrf",), _stretched, "Stretched"),
     "answers": Kind("Answers", "answers", BRIDGING, _named("ping-only", "answers", services=["ping"]), "Answers"),

@@ -90,6 +90,9 @@ export function RoutingStage(props: StageProps) {
         <button type="button" className="btn btn-ghost btn-xs" onClick={() => setLeading(true)}>
           <DoorOpen size={12} aria-hidden="true" /> a way out
         </button>
+        {device.kind === "outside" && (
+          <MakeButton {...props} kind="offer" at={device.pointer} owner="outside" label="tunnel it takes" className="btn btn-ghost btn-xs" />
+        )}
         {["switch", "router", "firewall"].includes(device.kind) &&
           [
             ["vlan-interface", "VLAN interface"],

@@ -15,6 +15,7 @@ const route = (to: string, origin: Route["origin"]): Route => ({
   pointer: `/r/${to}`,
   blame: "",
   next_vrf: null,
+  looks_at: "",
 });
 const device = (name: string): Device => ({ name, kind: "router", pointer: `/devices/${name}`, routes: true, interfaces: [], vrfs: [] });
 
