@@ -312,6 +312,27 @@ def tunnelled(draw: st.DrawFn, fence: Tree, inner: Tree) -> None:
 
 
 @st.composite
+def client(draw: st.DrawFn, fence: Tree, street: Tree) -> None:
+    """Let the firewall dial out: a tunnel to the street, which takes one, mostly of the same protocol."""
+    spoken = st.sampled_from(("ipsec", "ipsec", "gre", "udp/1194"))
+    end = {
+        "name": "far",
+        "local": "s",
+        "peer": "203.0.113.77",
+        "protocol": draw(spoken),
+        "zone": draw(st.sampled_from(("in", "mid", "out"))),
+    }
+    end |= {"addresses": ["10.99.9.1/30"]} if draw(st.integers(0, 4)) else {}
+    end |= draw(st.sampled_from(({}, {"there": ["10.90.0.0/25"]}, {"here": ["10.64.12.0/24"]})))
+    fence.setdefault("tunnels", []).append(end)
+    street["offers"] = [{"name": "theirs", "protocol": draw(spoken), "prefixes": ["10.90.0.0/24"]}]
+    if draw(st.integers(0, 3)):
+        fence["vrfs"][0]["routes"].append(
+            {"to": draw(st.sampled_from(("10.90.0.0/24", "10.90.0.0/16"))), "interface": "far"}
+        )
+
+
+@st.composite
 def dialled(draw: st.DrawFn, fence: Tree) -> None:
     """Let hosts dial in to the firewall."""
     routes = draw(st.sampled_from(("all", ["10.64.0.0/16"], ["10.64.12.0/25"])))
@@ -392,6 +413,8 @@ def sites(draw: st.DrawFn) -> Tree:
         draw(tunnelled(boxes["fw"], boxes["ml"]))
     if "fw" in boxes and draw(st.integers(0, 4)) == 0:
         draw(dialled(boxes["fw"]))
+    if "fw" in boxes and draw(st.integers(0, 4)) == 0:
+        draw(client(boxes["fw"], boxes["internet"]))
     if "fw" in boxes and draw(st.integers(0, 5)) == 0:
         draw(filtered(boxes["fw"], [boxes["fw"]["ports"][1], *boxes["fw"]["ports"][0]["subinterfaces"]]))
     if draw(st.booleans()):
