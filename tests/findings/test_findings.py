@@ -98,6 +98,15 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
     ("tunnel-weak", bay(protocol="pptp"), False),
     ("tunnel-overlaps", bay(here=["10.64.0.0/16"], there=["10.64.170.0/24"]), False),
     ("tunnel-too-long", bay(mtu=1480), True),
+    (
+        "fragments-untold",
+        [
+            *to_the_lab([], []),
+            put(f"{GATE}/filters", [{"name": "edge", "entries": [{"services": ["tcp", "udp"], "action": "permit"}]}]),
+            put(f"{GATE}/lags/1/subinterfaces/0/filter_out", "edge"),
+        ],
+        True,
+    ),
     ("selectors-unlike", to_the_lab(["10.64.170.0/24"], ["10.64.0.0/16"]), True),
     ("drill-missing", [put(f"{FAILOVER}/drills", [], "replace")], False),
     ("bundle-down", [put(f"{TANK}/lags/0/protocol", "static")], True),

@@ -61,3 +61,30 @@ def test_hellos_need_the_rules_both_ways(rule: Tree, neighbours: bool) -> None:
         k: [str(r.to) for r in climb.site.net.tables[f"r{k}", "main"].routes if r.origin == "ospf"] for k in (1, 2)
     }
     assert learnt == ({1: ["10.64.2.0/24"], 2: ["10.64.1.0/24"]} if neighbours else {1: [], 2: []})
+
+
+@pytest.mark.parametrize(
+    ("entries", "where", "neighbours"),
+    [
+        ([{"action": "permit"}], "filter_in", True),
+        ([{"services": ["ospf"], "action": "permit"}], "filter_in", True),
+        ([{"services": ["ospf"], "destinations": ["224.0.0.5"], "action": "permit"}], "filter_out", True),
+        ([{"services": ["ospf"], "destinations": ["10.1.12.0/30"], "action": "permit"}], "filter_in", False),
+        ([{"services": ["tcp"], "action": "permit"}], "filter_in", False),
+        ([{"services": ["tcp"], "action": "permit"}], "filter_out", False),
+        ([{"services": ["ospf"], "action": "drop"}, {"action": "permit"}], "filter_out", False),
+    ],
+)
+def test_hellos_need_stateless_filters_too(entries: list[Tree], where: str, neighbours: bool) -> None:
+    """A filter at the interface of one router, for what comes in or goes out: hellos go to all routers, whatever else it says, and the filter is named."""
+    tree = across()
+    tree["devices"][0]["filters"] = [
+        {"name": "edge", "entries": [*entries, {"destinations": ["10.64.0.0/16"], "action": "permit"}]}
+    ]
+    tree["devices"][0]["ports"][0][where] = "edge"
+    climb = Climb(parse_design(tree))
+    learnt = [r for t in climb.site.net.tables.values() for r in t.routes if r.origin == "ospf"]
+    assert bool(learnt) == neighbours
+    apart = [f for f in climb.findings if f.code == "neighbour-apart"]
+    assert bool(apart) != neighbours
+    assert all(any(p.startswith("/devices/0/filters/0") for p in f.pointers) for f in apart)

@@ -192,6 +192,7 @@ MISTAKES = [
     (put(f"{L1}/mac_vrfs", []), "underlay-lost"),
     (put(f"{L2}/loopbacks/0/addresses", []), "underlay-lost"),
     (put(f"{L1}/vrfs/1/import", ["65000:110", "65000:130"]), "target-shared"),
+    (put(f"{L1}/ports/0/mtu", 1500), "tunnel-too-long"),
 ]
 """On two leaves with two tenants: an edit, and the code of the finding that it makes."""
 

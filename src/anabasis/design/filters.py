@@ -49,6 +49,11 @@ def is_stateless(owner: str) -> bool:
     return ":" in owner
 
 
+def is_tunnel(owner: str) -> bool:
+    """Tell whether a crossing is what a tunnel carries."""
+    return ":tunnel:" in owner
+
+
 def named(owner: str) -> str:
     """Return the name of the filter, or of the tunnel, that a crossing is of."""
     return owner.split(":", 2)[2]

@@ -88,6 +88,8 @@ class Says(Enum):
     TUNNEL_PROTOCOL_WEAK = ("tunnel-weak", "")
     TUNNEL_OVERLAPS = ("tunnel-overlaps", "")
     TUNNEL_TOO_LONG = ("tunnel-too-long", "")
+    OVERLAY_TOO_LONG = ("tunnel-too-long", "overlay")
+    FRAGMENTS_UNTOLD = ("fragments-untold", "")
     UNDERLAY_LOST = ("underlay-lost", "")
     SOURCE_MISSING = ("underlay-lost", "no source")
     RD_TWICE = ("rd-twice", "")

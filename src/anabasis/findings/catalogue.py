@@ -466,6 +466,12 @@ CATALOGUE = {
             "A tunnel takes packets that do not fit into one outside: they are cut into fragments, or lost.",
         ),
         Kind(
+            "fragments-untold",
+            "risks",
+            "routing",
+            "Packets that do not fit into a tunnel are lost in silence: a filter drops what would tell their sender (RFC 1191, RFC 8201).",
+        ),
+        Kind(
             "underlay-lost",
             "breaks",
             "routing",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from itertools import combinations
+from itertools import combinations, permutations
 
 from anabasis.design import Patch
 from anabasis.design.notation import parse_prefix, pointer
@@ -14,7 +14,7 @@ from anabasis.errors import UnknownPlace
 from anabasis.facts import Cause, Says, Wrong
 from anabasis.findings.catalogue import Finding, finding
 from anabasis.findings.mends import switched_on
-from anabasis.routing import misplaced
+from anabasis.routing import line_mtu, look_up, misplaced
 from anabasis.site import Site, find_place
 
 Held = tuple[Side, Stretched, MacVrf, str]
@@ -27,6 +27,7 @@ def check(site: Site) -> Iterator[Finding]:
     held: list[Held] = [(side, *entry) for side in known for entry in stretched(side)]
     tables: list[Table] = [(side, *entry) for side in known for entry in side.vrfs]
     yield from _underlay(site)
+    yield from _too_long(site, known)
     yield from _sourceless(site, {s.device for s in known})
     for side in known:
         yield from _distinguishers(side)
@@ -45,6 +46,29 @@ def _underlay(site: Site) -> Iterator[Finding]:
             told.add(cause)
             mend = next(switched_on(cause), None)
             yield finding(Says.UNDERLAY_LOST, *cause.pointers, mend=mend, cause=cause)
+
+
+OVERHEAD = 50
+"""Bytes that an overlay adds to a packet: Ethernet, IPv4, UDP and VXLAN headers (RFC 7348 section 5)."""
+OF_HOSTS = 1500
+"""Bytes of the largest packet of hosts, where nothing says otherwise."""
+
+
+def _too_long(site: Site, known: Sequence[Side]) -> Iterator[Finding]:
+    """Lines towards another box of the overlay that say they carry less than what it adds to packets of hosts: its boxes do not cut packets (RFC 7348 section 4.3)."""
+    told: set[str] = set()
+    for one, two in permutations(known, 2):
+        held = site.net.by_name.get((two.device, two.source))
+        table = site.net.tables.get((one.device, "main"))
+        for address in held.addresses if held is not None and table is not None else ():
+            winner = look_up(table, address.ip).winner if table is not None else None
+            by = site.net.by_name.get((one.device, winner.interface or "")) if winner is not None else None
+            mtu = line_mtu(site.fabric, by) if by is not None else None
+            if by is not None and mtu is not None and mtu < OF_HOSTS + OVERHEAD and by.pointer not in told:
+                told.add(by.pointer)
+                mend: Patch = [{"op": "add", "path": f"{by.pointer}/mtu", "value": OF_HOSTS + OVERHEAD}]
+                said = {"interface": by.label, "far": two.device, "mtu": mtu, "overhead": OVERHEAD}
+                yield finding(Says.OVERLAY_TOO_LONG, by.pointer, mend=mend, values=said)
 
 
 def _sourceless(site: Site, known: set[str]) -> Iterator[Finding]:

@@ -6,12 +6,14 @@ from collections.abc import Iterator
 
 from anabasis.design import Patch
 from anabasis.design.devices import BridgingBox
-from anabasis.design.notation import parse_prefix, pointer
+from anabasis.design.filters import is_tunnel, named
+from anabasis.design.notation import PROTOCOLS, parse_prefix, pointer
 from anabasis.design.tunnels import OVERHEAD, RemoteAccess, Tunnel
 from anabasis.fabric import TunnelState
 from anabasis.facts import Cause, Says, Wrong
 from anabasis.findings.catalogue import Finding, finding
 from anabasis.findings.mends import switched_on
+from anabasis.policy import THERE
 from anabasis.site import Site
 
 USUAL_MTU = 1500
@@ -35,6 +37,10 @@ def check(site: Site) -> Iterator[Finding]:
         if isinstance(tunnel, Tunnel):
             yield from _overlaps(end, tunnel, at)
             yield from _too_long(end, tunnel, at)
+    for state in site.conditions.tunnels:
+        held = ends.get((state.device, state.name))
+        if state.cause is None and held is not None and isinstance(held[0], Tunnel):
+            yield from _silenced(site, state, held[0])
 
 
 def _ends(site: Site) -> Iterator[tuple[End, tuple[Tunnel | RemoteAccess, str]]]:
@@ -96,6 +102,40 @@ def _overlaps(end: End, tunnel: Tunnel, at: str) -> Iterator[Finding]:
     for a, b in both[:1]:
         values = {"device": end[0], "tunnel": end[1], "here": a, "there": b}
         yield finding(Says.TUNNEL_OVERLAPS, f"{at}/here", f"{at}/there", at, values=values)
+
+
+TOO_BIG = {4: (PROTOCOLS["icmp"], 3), 6: (PROTOCOLS["icmpv6"], 2)}
+"""What a box tells who sent a packet that does not fit (RFC 1191 section 4, RFC 8201 section 4)."""
+
+
+def _silenced(site: Site, state: TunnelState, tunnel: Tunnel) -> Iterator[Finding]:
+    """Stateless filters by which the box of a tunnel tells nobody that packets are too long for it."""
+    mtu = tunnel.mtu or USUAL_MTU - OVERHEAD.get(tunnel.protocol, 0)
+    for i in site.net.of_device[state.device]:
+        if i.kind == "tunnel" or i.vrf != (tunnel.vrf or "main") or not i.up or mtu >= USUAL_MTU:
+            continue
+        for own, key in ((a, k) for a in i.addresses for k in i.filters_out):
+            policy = site.policies.stateless.get(key)
+            host = int(own.network.network_address) + 1
+            told = own.version, int(own.ip), host, TOO_BIG[own.version]
+            if policy is None or is_tunnel(key) or policy.decide(*THERE, told)[1] is None:
+                continue
+            mend: Patch = [
+                {
+                    "op": "add",
+                    "path": f"{policy.pointer}/entries/0",
+                    "value": {"services": ["icmp/3", "icmpv6/2"], "action": "permit"},
+                }
+            ]
+            said = {
+                "device": state.device,
+                "tunnel": state.name,
+                "mtu": mtu,
+                "filter": named(key),
+                "interface": i.label,
+            }
+            yield finding(Says.FRAGMENTS_UNTOLD, policy.pointer, i.pointer, mend=mend, values=said)
+            break
 
 
 def _too_long(end: End, tunnel: Tunnel, at: str) -> Iterator[Finding]:

@@ -5,7 +5,7 @@ from anabasis.routing.hosts import HostGroup, Leased, gateways_of
 from anabasis.routing.interfaces import L3Interface, interface_rows, kept_apart, routes_packets
 from anabasis.routing.lookup import Lookup, look_up
 from anabasis.routing.network import Network3, build_network, on_overlay, speaks
-from anabasis.routing.ospf import BACKBONE, Hellos, Ospf, Speaker, components
+from anabasis.routing.ospf import BACKBONE, Hellos, Met, Ospf, Speaker, components, line_mtu
 from anabasis.routing.plans import misaddressed, plan_of
 from anabasis.routing.spans import Interval, Intervals, intersect, merge, span_of, subtract
 from anabasis.routing.tables import Origin, Table, TableRoute
@@ -21,6 +21,7 @@ __all__ = [
     "L3Interface",
     "Leased",
     "Lookup",
+    "Met",
     "Network3",
     "Origin",
     "Ospf",
@@ -34,6 +35,7 @@ __all__ = [
     "interface_rows",
     "intersect",
     "kept_apart",
+    "line_mtu",
     "look_up",
     "merge",
     "misaddressed",

@@ -92,6 +92,8 @@ SAID: dict[Says, str] = {
     Says.TUNNEL_SECRET_DEFAULT: "{tunnel} of {device} has the maker's default secret.",
     Says.TUNNEL_PROTOCOL_WEAK: "{tunnel} of {device} speaks pptp, which is easily broken.",
     Says.TUNNEL_OVERLAPS: "{tunnel} of {device} carries {here} from here and {there} to there, which overlap.",
+    Says.OVERLAY_TOO_LONG: "{interface} leads to {far} on the overlay and carries packets of {mtu} bytes: with the {overhead} that the overlay adds, those of hosts of 1500 do not fit, and boxes of an overlay cut nothing.",
+    Says.FRAGMENTS_UNTOLD: "{tunnel} of {device} takes packets of {mtu} bytes, and the filter '{filter}' of {interface} drops what would tell hosts there that theirs are too long: large packets vanish, small ones pass.",
     Says.UNDERLAY_LOST: "{cause}.",
     Says.SOURCE_MISSING: "VRF {vrf} of {device} has route targets and no source, so it takes no part in the overlay.",
     Says.RD_TWICE: "{one} and {two} of {device} have one distinguisher, {rd}: the routes of one hide those of the other.",

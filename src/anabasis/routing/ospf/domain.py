@@ -10,13 +10,14 @@ from typing import Literal, TypeVar
 
 from anabasis.design.notation import Address, Network, parse_area, pointer
 from anabasis.design.routes import Ospf as Settings
-from anabasis.fabric import Crossing, Segments
+from anabasis.fabric import Segments
 from anabasis.facts import Cause, Layer, Values, Wrong, because
 from anabasis.once import once
 from anabasis.routing.interfaces import L3Interface
 from anabasis.routing.ospf.areas import Area, Hops, Node, Reached, areas_of
 from anabasis.routing.ospf.neighbours import (
     Hellos,
+    Met,
     Router,
     Speaker,
     Unlike,
@@ -89,7 +90,7 @@ class Ospf:
     ) -> None:
         """`known`: what tables hold without it. `forced`: interface -> another that is its neighbour whatever speaks against it, and says what it says."""
         self._inputs = segments, interfaces, known, hellos
-        self.asked: dict[tuple[Crossing, Address, Address], Cause | None] = {}
+        self.asked: dict[tuple[Met, Address, Address], Cause | None] = {}
         """What was asked of filters on the way between routers, and what they said."""
         self._segments, self._known = segments, known
         self._forced = dict(forced or {})
@@ -127,7 +128,7 @@ class Ospf:
                 self.unlike.append(Unlike(one, two, version, cause))
 
     def _noting(self, hellos: Hellos) -> Hellos:
-        def ask(crossing: Crossing, source: Address, target: Address) -> Cause | None:
+        def ask(crossing: Met, source: Address, target: Address) -> Cause | None:
             self.asked[crossing, source, target] = answer = hellos(crossing, source, target)
             return answer
 

@@ -17,8 +17,12 @@ from anabasis.routing.interfaces import L3Interface
 
 Router = tuple[str, str]
 """(device, VRF): one router of the domain."""
-Hellos = Callable[[Crossing, Address, Address], Cause | None]
+Met = Crossing | str
+"""What a hello meets on its way: a filter that stands in the link, or, by its key, a stateless one at an interface."""
+Hellos = Callable[[Met, Address, Address], Cause | None]
 """Why a filter on the way stops protocol 89 from one address to another; None where it lets it pass."""
+USUAL_MTU = 1500
+"""Bytes of the largest packet of a line that says nothing."""
 LONE = 29
 """From this prefix length on an IPv4 subnet is a link between routers, not one of users."""
 
@@ -83,7 +87,17 @@ def speakers_of(segments: Segments, interfaces: list[L3Interface]) -> list[Speak
                 area = parse_area(entry.area)
                 router = device.name, vrf.name
                 out.append(
-                    Speaker(router, number, interface, entry, area, area in stubs, _mtu(fabric, interface), at, whole)
+                    Speaker(
+                        router,
+                        number,
+                        interface,
+                        entry,
+                        area,
+                        area in stubs,
+                        line_mtu(fabric, interface) or USUAL_MTU,
+                        at,
+                        whole,
+                    )
                 )
     return out
 
@@ -99,12 +113,12 @@ def _router_id(settings: Settings, own: list[L3Interface]) -> int | None:
     return None
 
 
-def _mtu(fabric: Fabric, interface: L3Interface) -> int:
-    """Return the largest packet of an interface's line; 1500 bytes where nothing is said, or it stands on no line."""
+def line_mtu(fabric: Fabric, interface: L3Interface) -> int | None:
+    """Return the largest packet of an interface's line in bytes; None where nothing is said, or it stands on no line."""
     at = interface.attachment
     port = fabric.ports.get((at.box, at.port)) if at is not None and at.port is not None else None
     said = [m.port.mtu for m in port.members if m.port.mtu is not None] if port is not None else []
-    return min(said, default=1500)
+    return min(said, default=None)
 
 
 def candidates(segments: Segments, speakers: list[Speaker], version: int) -> Iterator[tuple[Speaker, Speaker]]:
@@ -198,8 +212,10 @@ def _apart(fabric: Fabric, one: Speaker, two: Speaker, version: int, hellos: Hel
         carried = fabric.carry(start, goal)
         if carried is None:
             return why_apart(fabric, start, goal).cause
-        for crossing in carried.crossings:
-            stopped = hellos(crossing, source.ip, target.ip)
+        said, hears = (one, two) if start is ends[0] else (two, one)
+        way: tuple[Met, ...] = (*said.interface.filters_out, *carried.crossings, *hears.interface.filters_in)
+        for met in way:
+            stopped = hellos(met, source.ip, target.ip)
             if stopped is not None:
                 return stopped
     return None
