@@ -19,12 +19,14 @@ from anabasis.cli import (
     openapi,
     plug,
     reach,
+    read,
     routes,
     schema,
     segments,
     serve,
     siblings,
     walk,
+    write,
 )
 from anabasis.cli.output import OK, REFUSED
 from anabasis.errors import AnabasisError
@@ -50,6 +52,8 @@ for _part in (
     siblings,
     failover,
     faults,
+    read,
+    write,
     schema,
     openapi,
     serve,

@@ -16,6 +16,12 @@ def upper(pointer: str, steps: int) -> str:
     return str(JsonPointer.from_parts(JsonPointer(pointer).parts[:steps]).path)
 
 
+def in_list(pointer: str) -> tuple[str, int]:
+    """Return the list that an item stands in, and its place there."""
+    parts = JsonPointer(pointer).parts
+    return str(JsonPointer.from_parts(parts[:-1]).path), int(parts[-1])
+
+
 def lies_in(pointer: str, item: str) -> bool:
     """Tell whether a pointer leads to an item, or to something of it."""
     return pointer == item or pointer.startswith(f"{item}/")

@@ -29,10 +29,13 @@ from anabasis.facts.steps import (
     height_of,
     stage_of,
 )
+from anabasis.facts.tables import Assumed, Assumption
 
 __all__ = [
     "VNI_FORM",
     "Arrives",
+    "Assumed",
+    "Assumption",
     "Cause",
     "ChangeKind",
     "Changed",

@@ -30,6 +30,7 @@ from anabasis.server import (
     pages,
     people,
     problems,
+    tables,
     views,
     work,
 )
@@ -98,7 +99,7 @@ def create_app(
     )
     app.state.anabasis = state
     app.openapi = lambda: problems.described(FastAPI.openapi(app))  # type: ignore[method-assign]
-    for part in (people, designs, drafts, making, views, failover, history, live, work):
+    for part in (people, designs, drafts, making, tables, views, failover, history, live, work):
         app.include_router(part.router, prefix="/api")
     app.include_router(history.whole, prefix="/api")
     app.include_router(making.whole, prefix="/api")

@@ -14,6 +14,7 @@ from anabasis.wording.findings import tell_finding
 from anabasis.wording.reasons import Reasoned
 from anabasis.wording.routes import looks_at
 from anabasis.wording.steps import tell
+from anabasis.wording.tables import taken_for_granted
 from anabasis.wording.verdicts import became, because_of, shown_by
 
 __all__ = [
@@ -32,6 +33,7 @@ __all__ = [
     "looks_at",
     "say",
     "shown_by",
+    "taken_for_granted",
     "tell",
     "tell_finding",
     "what_happens",

@@ -1248,6 +1248,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/draft/read-table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Table
+         * @description Work out the edit that a table makes, what it could not place and what it takes for granted; send the patch to make it.
+         */
+        post: operations["preview_table_api_designs__design_id__draft_read_table_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tables
+         * @description Return the kinds of tables with their columns.
+         */
+        get: operations["tables_api_designs__design_id__draft_tables_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/tables/{kind}.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Table
+         * @description Return one table of the draft (RFC 4180).
+         */
+        get: operations["table_api_designs__design_id__draft_tables__kind__csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/views/climb": {
         parameters: {
             query?: never;
@@ -3452,6 +3512,18 @@ export interface components {
             whole: boolean;
         };
         /**
+         * LostRow
+         * @description A row that has no place.
+         */
+        LostRow: {
+            /** Line */
+            line: number;
+            /** Text */
+            text: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * MadeToken
          * @description A token and its secret, which is told this once.
          */
@@ -4304,6 +4376,24 @@ export interface components {
             forced?: string | null;
         };
         /**
+         * ReadTable
+         * @description A table as text: cells between tabs, commas or semicolons, with or without a line of headings.
+         */
+        ReadTable: {
+            /** Text */
+            text: string;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Replace
+             * @default false
+             */
+            replace: boolean;
+        };
+        /**
          * Refusal
          * @description One reason why the units of a pair refuse each other.
          */
@@ -4746,6 +4836,27 @@ export interface components {
             event: components["schemas"]["EventRow"];
             /** Single Point */
             single_point: boolean;
+        };
+        /**
+         * TableReading
+         * @description What reading a table would do.
+         */
+        TableReading: {
+            /** Kind */
+            kind: string;
+            /** Placed */
+            placed: number;
+            /** Lost */
+            lost: components["schemas"]["LostRow"][];
+            /** Assumed */
+            assumed: string[];
+            /** Headings */
+            headings: string[];
+            /** Columns */
+            columns: (string | null)[];
+            /** Kept */
+            kept: number;
+            preview: components["schemas"]["Preview"];
         };
         /**
          * Tile
@@ -7222,6 +7333,107 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_table_api_designs__design_id__draft_read_table_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadTable"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableReading"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tables_api_designs__design_id__draft_tables_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string[];
+                    };
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_api_designs__design_id__draft_tables__kind__csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                    "text/csv": unknown;
                 };
             };
             /** @description Refused, and why */

@@ -1,0 +1,83 @@
+"""Plain tables in and out: read into the draft as a preview, written as CSV."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import APIRouter, Body
+from fastapi.responses import PlainTextResponse
+
+from anabasis.interchange import TABLES, kind_of, read_table, write_table
+from anabasis.server.access import may
+from anabasis.server.drafts import Preview, preview_of
+from anabasis.server.state import TheState
+from anabasis.server.turns import InTurn
+from anabasis.wording import taken_for_granted
+
+router = APIRouter(prefix="/designs/{design_id}/draft", tags=["tables"], dependencies=[may("read")], route_class=InTurn)
+
+
+@dataclass(frozen=True)
+class ReadTable:
+    """A table as text: cells between tabs, commas or semicolons, with or without a line of headings."""
+
+    text: str
+    kind: str = ""
+    """Empty = the kind that the headings fit best."""
+    replace: bool = False
+    """Whether what no row speaks of goes, in the lists that rows are about."""
+
+
+@dataclass(frozen=True)
+class LostRow:
+    """A row that has no place."""
+
+    line: int
+    text: str
+    reason: str
+
+
+@dataclass(frozen=True)
+class TableReading:
+    """What reading a table would do."""
+
+    kind: str
+    placed: int
+    lost: list[LostRow]
+    assumed: list[str]
+    headings: list[str]
+    """As given; empty where there are none."""
+    columns: list[str | None]
+    """By column of the table what it is read as; None = nothing."""
+    kept: int
+    """Things of the kind that no row speaks of; they stay."""
+    preview: Preview
+
+
+@router.post("/read-table")
+def preview_table(design_id: str, wanted: Annotated[ReadTable, Body()], state: TheState) -> TableReading:
+    """Work out the edit that a table makes, what it could not place and what it takes for granted; send the patch to make it."""
+    draft = state.store.draft(design_id)
+    kind = wanted.kind or kind_of(wanted.text) or "vlans"
+    found = read_table(kind, wanted.text, draft.tree, wanted.replace)
+    lost = [LostRow(u.line, u.text, u.problem.sentence()) for u in found.unplaced]
+    assumed = [taken_for_granted(a) for a in found.assumed]
+    preview = preview_of(state, draft, found.patch)
+    return TableReading(
+        found.kind, found.placed, lost, assumed, list(found.headings), list(found.columns), found.kept, preview
+    )
+
+
+@router.get("/tables")
+def tables() -> dict[str, list[str]]:
+    """Return the kinds of tables with their columns."""
+    return {name: list(table.columns) for name, table in TABLES.items()}
+
+
+@router.get("/tables/{kind}.csv", response_class=PlainTextResponse, responses={200: {"content": {"text/csv": {}}}})
+def table(design_id: str, kind: str, state: TheState) -> PlainTextResponse:
+    """Return one table of the draft (RFC 4180)."""
+    text = write_table(kind, state.store.draft(design_id).tree)
+    said = f'attachment; filename="{kind}.csv"'
+    return PlainTextResponse(text, media_type="text/csv", headers={"Content-Disposition": said})
