@@ -539,3 +539,36 @@ def test_a_rule_gets_hours_and_the_matrix_is_asked_as_of_a_time(hands: Hands, st
     hands.choose("[aria-label=When]", "always")
     hands.wait(lambda: "as_of=always" in hands.driver.current_url)
     hands.wait(lambda: "more at some time than at any time" not in hands.find("main").text)
+
+
+def test_a_port_list_from_the_clipboard_makes_a_site(hands: Hands, store: Store) -> None:
+    """96 ports and their VLANs in one edit; what has no place stays in the box; a file of VLANs is dropped on the workbench."""
+    begin(hands, "Empty")
+    hands.wait(lambda: len(store.designs()) == 1)
+    (summary,) = store.designs()
+    hands.wait(lambda: hands.find("[aria-label=Stage]"))
+    rows = [f"quay-{b}\\t{n}\\t{10 + n % 3}" for b in "ab" for n in range(1, 49)]
+    text = "\\n".join(["Switch\\tPort\\tAccess VLAN", *rows, "quay-a\\t49\\tpumps"])
+    hands.driver.execute_script(
+        f"const d = new DataTransfer(); d.setData('text/plain', '{text}');"
+        "document.body.dispatchEvent(new ClipboardEvent('paste', {clipboardData: d, bubbles: true}))"
+    )
+    hands.wait(
+        lambda: "96 rows have a place" in hands.find("dialog").text and "1 has none" in hands.find("dialog").text
+    )
+    hands.click("Take over 96 rows")
+    hands.wait(lambda: len(store.draft(summary.id).tree.get("devices", [])) == 2)
+    tree = store.draft(summary.id).tree
+    assert [len(d["ports"]) for d in tree["devices"]] == [48, 48]
+    assert sorted(v["id"] for v in tree["vlans"]) == [10, 11, 12]
+    hands.wait(lambda: "pumps" in (hands.find("dialog textarea").get_attribute("value") or ""))
+    assert "48" not in (hands.find("dialog textarea").get_attribute("value") or "")
+    hands.driver.find_element("tag name", "body").send_keys(Keys.ESCAPE)
+    hands.driver.execute_script(
+        "const d = new DataTransfer(); d.items.add(new File(['id;name\\n11;crew\\n40;stores\\n'], 'vlans.csv', {type: 'text/csv'}));"
+        "document.querySelector('main').dispatchEvent(new DragEvent('drop', {dataTransfer: d, bubbles: true, cancelable: true}))"
+    )
+    hands.wait(lambda: "2 rows have a place" in hands.find("dialog").text)
+    hands.click("Take it over")
+    hands.wait(lambda: {v["id"]: v["name"] for v in store.draft(summary.id).tree["vlans"]}.get(40) == "stores")
+    assert {v["id"]: v["name"] for v in store.draft(summary.id).tree["vlans"]}[11] == "crew"

@@ -221,3 +221,18 @@ def test_a_question_as_of_a_time(tmp_path: Path) -> None:
     assert run(*packet, "--at", "always")[0] == 1
     status, _, err = run(*packet, "--at", "noon")
     assert (status, "2026-12-01T08:00" in err) == (2, True)
+
+
+def test_tables_in_and_out(tmp_path: Path) -> None:
+    """A table that is written is read back without a change; rows without a place make the exit status 1, and are told with their line."""
+    _, table, _ = run("write", "vlans", DEMO)
+    assert table.splitlines()[0] == "id,name,subnets,purpose,note"
+    file, design = tmp_path / "vlans.csv", tmp_path / "design.yaml"
+    file.write_text(table, encoding="utf-8")
+    status, out, _ = run("read", "vlans", str(file), "--into", DEMO, "--json")
+    assert (status, json.loads(out)[0]["patch"]) == (0, [])
+    file.write_text("Port;Switch;Access\n1;quay-sw;10\n2;quay-sw;x\n", encoding="utf-8")
+    status, out, _ = run("read", "any", str(file), "--save", str(design), "--json")
+    (found,) = json.loads(out)
+    assert (status, found["kind"], found["placed"], [u["line"] for u in found["lost"]]) == (1, "ports", 1, [3])
+    assert answer("segments", str(design))[0]["name"] == "vlan10"

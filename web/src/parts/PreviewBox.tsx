@@ -1,14 +1,20 @@
-import type { UseQueryResult } from "@tanstack/react-query";
 import type { Schemas } from "../api/client";
 import { shown } from "../shell/consequences";
 
+/** A preview that was asked for: on its way, refused, or there. */
+interface Asked {
+  isError: boolean;
+  error: Error | null;
+  data?: Schemas["Preview"] | undefined;
+}
+
 /** Everything an edit will change, before it is made, in words: what of the design, and what that opens and closes. */
-export function PreviewBox({ preview, hint }: { preview: UseQueryResult<Schemas["Preview"]> | null; hint: string }) {
+export function PreviewBox({ preview, hint }: { preview: Asked | null; hint: string }) {
   if (!preview) return <p className="bg-base-200 muted rounded p-3">{hint}</p>;
   if (preview.isError)
     return (
       <p role="alert" className="text-error bg-base-200 rounded p-3">
-        {preview.error.message}
+        {preview.error?.message}
       </p>
     );
   if (!preview.data) return <p className="bg-base-200 muted rounded p-3">working it out…</p>;

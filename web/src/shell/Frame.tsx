@@ -18,6 +18,8 @@ import { TopBar } from "./TopBar";
 import { UndoOfOthers } from "./UndoOfOthers";
 import { Guarded } from "./Guarded";
 import { Hint } from "./Hint";
+import { TableDialog } from "./table/TableDialog";
+import { usePasted } from "./table/usePasted";
 import { MakeDialog } from "./thing/MakeDialog";
 import { useKeys } from "./useKeys";
 import { Working } from "./Working";
@@ -85,6 +87,8 @@ export function Frame({ design }: { design: string }) {
   const Page = PAGES[place.stage];
   useEffect(fetchTheRest, []);
   const [making, setMaking] = useState<string | null>(null);
+  const [table, setTable] = useState<string | null>(null);
+  usePasted(table === null && making === null && shell.overlay === "none", setTable);
   const actions: Action[] = [
     {
       words: "New box",
@@ -99,6 +103,7 @@ export function Frame({ design }: { design: string }) {
     { words: "New expectation", hint: "Expectations", act: () => setMaking("expectation") },
     { words: "New address set", hint: "Zones", act: () => setMaking("addresses") },
     { words: "New service set", hint: "Zones", act: () => setMaking("services") },
+    { words: "Read a table", hint: "Design", also: "csv spreadsheet paste import list ports vlans take out export", act: () => setTable("") },
     { words: "Take it out as a file", hint: "Design", also: "export download yaml", act: () => location.assign(`/api/designs/${design}/file`) },
     { words: "All designs", hint: "Design", also: "open new", act: () => go({ design: null }) },
     { words: "Dark or light", hint: "Theme", also: "dark light", act: () => dispatch({ type: "theme-turned" }) },
@@ -106,7 +111,16 @@ export function Frame({ design }: { design: string }) {
     ...STAGES.map((stage): Action => ({ words: `Go to ${stage}`, hint: "Stage", act: () => go({ stage }) })),
   ];
   return (
-    <div className="bg-base-100 text-base-content grid h-full grid-cols-[9.5rem_minmax(0,1fr)_auto] grid-rows-[2.75rem_minmax(0,1fr)_auto] max-[900px]:grid-cols-[5.500rem_minmax(0,1fr)]">
+    <div
+      onDragOver={(e) => e.dataTransfer.types.includes("Files") && e.preventDefault()}
+      onDrop={(e) => {
+        const file = e.dataTransfer.files[0];
+        if (!file) return;
+        e.preventDefault();
+        void file.text().then(setTable);
+      }}
+      className="bg-base-100 text-base-content grid h-full grid-cols-[9.5rem_minmax(0,1fr)_auto] grid-rows-[2.75rem_minmax(0,1fr)_auto] max-[900px]:grid-cols-[5.500rem_minmax(0,1fr)]"
+    >
       <TopBar design={design} draft={draft.data} summary={summary} others={live.others} change={change} shell={shell} dispatch={dispatch} go={go} undo={undo} />
       <Rail design={design} stage={place.stage} onStage={(stage) => go({ stage })} />
       <main ref={stage} tabIndex={-1} className="col-start-2 row-start-2 flex min-w-0 flex-col overflow-hidden outline-none" aria-label="Stage">
@@ -149,6 +163,7 @@ export function Frame({ design }: { design: string }) {
           }}
         />
       )}
+      {table !== null && <TableDialog design={design} first={table} change={change} onClose={() => setTable(null)} />}
       {making !== null && <MakeDialog design={design} kind={making} at="" owner="" change={change} select={select} onClose={() => setMaking(null)} />}
       {shell.overlay === "finder" && <Finder design={design} go={go} select={select} actions={actions} onClose={() => dispatch({ type: "overlay-closed" })} />}
       {shell.overlay === "shortcuts" && (

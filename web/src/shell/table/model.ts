@@ -1,0 +1,33 @@
+import type { Reading } from "../../api/tables";
+
+/** The kinds of tables, by what they are called. */
+export const KINDS: [string, string][] = [
+  ["", "what fits best"],
+  ["vlans", "VLANs"],
+  ["ports", "ports"],
+  ["cables", "cables"],
+  ["interfaces", "interfaces"],
+  ["routes", "routes"],
+  ["rules", "rules"],
+  ["leases", "leases"],
+  ["endpoints", "endpoints"],
+  ["expectations", "expectations"],
+  ["sets", "address sets"],
+  ["service-sets", "service sets"],
+  ["zones", "zones"],
+  ["translations", "translations"],
+  ["answers", "answers"],
+  ["lags", "bundles"],
+];
+
+/** What is called a kind of table. */
+export const called = (kind: string): string => KINDS.find(([k]) => k === kind)?.[1] ?? kind;
+
+/** The rows that have no place, under the headings they came with: what is left for mending. */
+export function leftOver(reading: Pick<Reading, "headings" | "lost">): string {
+  const rows = reading.lost.map((r) => r.text);
+  return [...(reading.headings.length > 0 ? [reading.headings.join("\t")] : []), ...rows].join("\n");
+}
+
+/** Whether a text that is pasted somewhere is a table: several lines, or cells. */
+export const isTable = (text: string): boolean => /\t|\r?\n\S/.test(text.trim());
