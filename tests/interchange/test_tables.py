@@ -14,8 +14,9 @@ from hypothesis import strategies as st
 from anabasis.design import Loaded, apply, load_file, parse_design
 from anabasis.errors import InputRefused
 from anabasis.facts import Assumed
-from anabasis.interchange import TABLES, kind_of, read_table, write_table
+from anabasis.interchange import TABLES
 from anabasis.interchange.cells import as_list, escaped, lines_of, unescaped, words_of
+from anabasis.interchange.tables import kind_of, read_table, write_table
 from anabasis.wording import taken_for_granted
 from tests.counts import law
 from tests.sites import Tree, sites

@@ -10,7 +10,7 @@ import typer
 from anabasis.cli.output import OK, STOPPED, AsJson, print_json, print_table
 from anabasis.design import apply, load_file
 from anabasis.design.files import dump_json, dump_yaml
-from anabasis.interchange import kind_of, read_table
+from anabasis.interchange import read
 from anabasis.wording import taken_for_granted
 
 NAME = "read"
@@ -19,7 +19,7 @@ Files = Annotated[
     list[Path], typer.Argument(metavar="FILE...", help="Tables: CSV, or cells between tabs or semicolons.")
 ]
 Kind = Annotated[
-    str, typer.Argument(metavar="KIND", help="vlans, ports, cables ...; any = what the headings fit best.")
+    str, typer.Argument(metavar="KIND", help="vlans, ports, cables ..., topology (RFC 8345); any = what fits best.")
 ]
 Into = Annotated[Path | None, typer.Option("--into", metavar="DESIGN_FILE", help="Left out = an empty design.")]
 Save = Annotated[
@@ -39,7 +39,7 @@ def command(
     told: list[dict[str, Any]] = []
     for file in files:
         text = file.read_text(encoding="utf-8-sig")
-        found = read_table(kind_of(text) or "vlans" if kind == "any" else kind, text, tree, replace)
+        found = read("" if kind == "any" else kind, text, tree, replace)
         tree, _ = apply(tree, found.patch)
         lost = [{"line": u.line, "row": u.text, "reason": u.problem.sentence()} for u in found.unplaced]
         assumed = [taken_for_granted(a) for a in found.assumed]

@@ -9,14 +9,17 @@ import typer
 
 from anabasis.cli.output import DesignFile
 from anabasis.design import load_file
-from anabasis.interchange import write_table
+from anabasis.interchange import write
 
 NAME = "write"
 Kind = Annotated[
-    str, typer.Argument(metavar="KIND", help="vlans, ports, cables, interfaces, routes, rules, leases ...")
+    str,
+    typer.Argument(
+        metavar="KIND", help="vlans, ports, cables, interfaces, routes, rules, leases ..., topology (RFC 8345)"
+    ),
 ]
 
 
 def command(kind: Kind, design_file: DesignFile) -> None:
-    """Write one table of a design as CSV on standard output (RFC 4180)."""
-    sys.stdout.write(write_table(kind, load_file(design_file).raw))
+    """Write one table of a design as CSV (RFC 4180), or its cabling as a topology in JSON (RFC 8345), on standard output."""
+    sys.stdout.write(write(kind, load_file(design_file).raw))

@@ -1,4 +1,4 @@
-"""What a reader of tables takes for granted, as facts."""
+"""What a reader of tables, or of files of others, takes for granted, as facts."""
 
 from __future__ import annotations
 
@@ -19,6 +19,8 @@ class Assumed(StrEnum):
     """A heading is another word for a column."""
     PORT = "port"
     """A port that is not on its box."""
+    FOREIGN = "foreign"
+    """Something said that the design has no place for, so often."""
 
 
 @dataclass(frozen=True)

@@ -41,7 +41,8 @@ class Work:
             if make is None or not name:
                 raise refused("device", "there is no device of this name", name, self.devices)
             self.devices[name] = len(self.tree.setdefault("devices", []))
-            self.tree["devices"].append({"name": name, "kind": make})
+            bare: Tree = {"prefixes": []} if make == "outside" else {}
+            self.tree["devices"].append({"name": name, "kind": make, **bare})
             self.assumed.append(Assumption(Assumed.DEVICE, name, make))
         at = self.devices[name]
         return f"/devices/{at}", self.tree["devices"][at]

@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Body
 from fastapi.responses import PlainTextResponse
 
-from anabasis.interchange import TABLES, kind_of, read_table, write_table
+from anabasis.interchange import TABLES, TOPOLOGY, read, write
 from anabasis.server.access import may
 from anabasis.server.drafts import Preview, preview_of
 from anabasis.server.state import TheState
@@ -59,14 +59,23 @@ class TableReading:
 def preview_table(design_id: str, wanted: Annotated[ReadTable, Body()], state: TheState) -> TableReading:
     """Work out the edit that a table makes, what it could not place and what it takes for granted; send the patch to make it."""
     draft = state.store.draft(design_id)
-    kind = wanted.kind or kind_of(wanted.text) or "vlans"
-    found = read_table(kind, wanted.text, draft.tree, wanted.replace)
+    found = read(wanted.kind, wanted.text, draft.tree, wanted.replace)
     lost = [LostRow(u.line, u.text, u.problem.sentence()) for u in found.unplaced]
     assumed = [taken_for_granted(a) for a in found.assumed]
     preview = preview_of(state, draft, found.patch)
     return TableReading(
         found.kind, found.placed, lost, assumed, list(found.headings), list(found.columns), found.kept, preview
     )
+
+
+@router.get(
+    "/topology.json", response_class=PlainTextResponse, responses={200: {"content": {"application/yang-data+json": {}}}}
+)
+def topology(design_id: str, state: TheState) -> PlainTextResponse:
+    """Return the boxes, ports and cables of the draft as a network topology (RFC 8345, RFC 7951)."""
+    said = 'attachment; filename="topology.json"'
+    text = write(TOPOLOGY, state.store.draft(design_id).tree)
+    return PlainTextResponse(text, media_type="application/yang-data+json", headers={"Content-Disposition": said})
 
 
 @router.get("/tables")
@@ -78,6 +87,6 @@ def tables() -> dict[str, list[str]]:
 @router.get("/tables/{kind}.csv", response_class=PlainTextResponse, responses={200: {"content": {"text/csv": {}}}})
 def table(design_id: str, kind: str, state: TheState) -> PlainTextResponse:
     """Return one table of the draft (RFC 4180)."""
-    text = write_table(kind, state.store.draft(design_id).tree)
+    text = write(kind, state.store.draft(design_id).tree)
     said = f'attachment; filename="{kind}.csv"'
     return PlainTextResponse(text, media_type="text/csv", headers={"Content-Disposition": said})

@@ -10,6 +10,7 @@ SAID = {
     Assumed.HEADINGS: "there is no line of headings: the columns are read as {name}",
     Assumed.HEADING: "the heading '{name}' is read as {taken_for}",
     Assumed.PORT: "{name} is not on its box: it is made",
+    Assumed.FOREIGN: "{name} is not read: the design has no place for it ({taken_for} times)",
 }
 
 

@@ -18,6 +18,7 @@ export const KINDS: [string, string][] = [
   ["translations", "translations"],
   ["answers", "answers"],
   ["lags", "bundles"],
+  ["topology", "topology (RFC 8345)"],
 ];
 
 /** What is called a kind of table. */
