@@ -68,7 +68,7 @@ def _sieve(tree: Tree) -> None:
         "destinations": ["10.255.0.0/24"],
         "action": "permit",
     }
-    spine["filters"] = [{"name": "sieve", "entries": [overlay]}]
+    spine["filters"] = [{"name": "sieve", "entries": [overlay, {"services": ["ospf"], "action": "permit"}]}]
     spine["ports"][0]["filter_in"] = spine["ports"][1]["filter_out"] = "sieve"
 
 

@@ -149,7 +149,7 @@ def small(engine: Engine) -> str:
 
 ASIDE = ("/api/events", "/api/session", "/api/accounts/{name}/disabled")
 """What streams for ever, and what ends the session of who asks."""
-CHAINS = count(400, 15)
+CHAINS = count(400, 20)
 """How many chains of requests are tried."""
 
 

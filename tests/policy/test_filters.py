@@ -103,4 +103,4 @@ def test_pings() -> None:
 def test_whose_replies_an_entry_lets_pass(services: Any, established: bool, replies: Any) -> None:
     """By protocol, since the asker chooses its port."""
     entry = FilterEntry(established=established, action="permit")
-    assert replies_of(entry, services) == replies
+    assert replies_of(services, entry.established) == replies

@@ -74,8 +74,12 @@ def _ids(domain: Ospf) -> Iterator[Finding]:
 
 
 def _backbone(domain: Ospf) -> Iterator[Finding]:
-    """Area 0 in parts, and routers between areas that do not touch it (section 3.1)."""
-    parts = components(domain, BACKBONE)
+    """Area 0 in parts, and routers between areas that do not touch it (section 3.1).
+
+    Where neighbours that are none are all that parts it, they are what is wrong, and are told.
+    """
+    whole = domain.with_forced((u.one, u.two) for u in domain.unlike) if domain.unlike else domain
+    parts = components(whole, BACKBONE)
     if len(parts) > 1:
         one, two = parts[0][0], parts[1][0]
         yield finding(Says.BACKBONE_SPLIT, one.at, two.at, one=one.router[0], two=two.router[0])
