@@ -153,3 +153,16 @@ def test_names_have_to_stand_for_something(route: Tree) -> None:
     """An interface or a set that is none is refused, with the nearest name."""
     with pytest.raises(InputRefused):
         parse_design(site(route))
+
+
+def test_one_that_comes_into_force_by_an_edit() -> None:
+    """Its next hop is mistyped, and mended: what is kept over the edit is what is computed from nothing, both ways."""
+    wrong, right = (site({**DOWN, "via": via, "sources": ["10.64.11.0/24"]}) for via in ("10.0.9.9", "10.0.2.2"))
+    climb = Climb(parse_design(wrong))
+    assert climb.sweep.fingerprints.any()  # it is all there to be taken over
+    for tree in (right, wrong, right):
+        climb, before = climb.edited(parse_design(tree)), climb
+        climb.consequences_since(before)
+        a, b = climb.segment("v11"), climb.segment("v13")
+        assert bool(climb.sweep.flows(a, b).boxes) == (tree is wrong)
+        assert (climb.sweep.fingerprints == Climb(parse_design(tree)).sweep.fingerprints).all()

@@ -155,6 +155,8 @@ class Forwarding:
                 moved[box] = self.links.moved(base.links, box)
         for box in boxes:
             out[box] |= self._retranslated(base, box)
+        for key in {*self._steering, *base._steering}:
+            out[key[0]] |= self._resteered(base, key)
         ways = dict[object, int]()
         for key, rounds in self._fibs.items():
             if base._fibs[key] is not rounds:
@@ -181,6 +183,15 @@ class Forwarding:
             for entry, holds in entries:
                 if not in_order or entry not in others:
                     out |= holds
+        return out
+
+    def _resteered(self, base: Forwarding, key: tuple[str, str]) -> Mask:
+        """Return bool[class]: destinations for which policy routes of a box are in force that are not the same in another state, or not in that order."""
+        mine, theirs = self._steering.get(key, []), base._steering.get(key, [])
+        out = np.zeros(len(self._samples), dtype=bool)
+        if [(s, r) for s, r, _ in mine] != [(s, r) for s, r, _ in theirs]:
+            for holds in (*(h for _, _, h in mine), *(h[self._parents] for _, _, h in theirs)):
+                out |= holds
         return out
 
     @once

@@ -34,16 +34,13 @@ class Links:
 
     @once
     def boxes(self) -> dict[str, object]:
-        """Return by box what it does whatever the link: the kinds of its zones, what it stands for and claims; what it translates aside."""
+        """Return by box what it does whatever the link: the kinds of its zones, what it stands for and claims; what it translates, and policy routes, aside."""
         net, policies = self.site.net, self.site.policies
         standing, claims = defaultdict[str, list[object]](list), defaultdict[str, list[object]](list)
         for i in net.interfaces:
             standing[i.device] += i.standing
         for i, spans in net.claims.entries:
             claims[i.device].append((i.name, i.up, spans))
-        steering = defaultdict[str, list[object]](list)
-        for table in net.tables.values():
-            steering[table.device] += [(table.vrf, policies.steering[r.pointer], r) for r in table.steering]
         out: dict[str, object] = {}
         for name, device in net.devices.items():
             policy = policies.translating.get(name)
@@ -56,7 +53,6 @@ class Links:
                 tuple(standing[name]),
                 tuple(claims[name]),
                 isinstance(device, Outside) and device.accepts_private,
-                tuple(steering[name]),
             )
         return out
 

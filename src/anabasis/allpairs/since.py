@@ -26,11 +26,6 @@ class Since:
     """The classes of the plane that some box sends otherwise, or that hosts have which are reached otherwise, come or gone."""
 
     @property
-    def stays(self) -> Numbers:
-        """Return int[n]: the forwarding classes of groups that stand as they did."""
-        return np.flatnonzero(self.old >= 0)
-
-    @property
     def new(self) -> dict[int, int]:
         """Return the same groups the other way round."""
         return {h: g for g, h in self.groups.items()}

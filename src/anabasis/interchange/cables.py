@@ -27,22 +27,7 @@ class Cables:
         if len(ends[0]) != len(ends[1]):
             said = "both ends name as many ports"
             raise refused("to", said, f"{len(ends[0])} and {len(ends[1])}")
-        cables = work.tree.setdefault("cables", [])
-        taken = {end: k for k, cable in enumerate(cables) for end in cable}
-        out: list[str] = []
-        for one, two in zip(*ends, strict=True):
-            if one in taken and taken[one] == taken.get(two):
-                out.append(f"/cables/{taken[one]}")
-                continue
-            for column, end in (("from", one), ("to", two)):
-                if end in taken:
-                    other = " to ".join(cables[taken[end]])
-                    raise refused(
-                        column, "a cable is plugged in here already", end, allowed=f"a free port; {other} is there"
-                    )
-            out.append(f"/cables/{len(cables)}")
-            cables.append([one, two])
-        return out
+        return [work.plug(one, two) for one, two in zip(*ends, strict=True)]
 
 
 def _ports(work: Work, column: str, text: str) -> list[str]:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from anabasis.design import Tree
 from anabasis.interchange.cells import words_of
-from anabasis.interchange.things import NO, YES, Row, Work, refused, spelled
+from anabasis.interchange.things import Row, Work, flag, refused, spelled
 
 
 class Endpoints:
@@ -52,30 +52,24 @@ def _said(row: Row) -> Tree:
     if "gateway" in row:
         out["gateway"] = row["gateway"].strip() or None
     if "dhcp" in row:
-        word = row["dhcp"].strip().lower()
-        if word and word not in (*YES, *NO):
-            raise refused("dhcp", "neither yes nor no", word, allowed="yes, no")
-        out["dhcp"] = True if word in YES else None
+        out["dhcp"] = flag("dhcp", row["dhcp"]) or None
     return out
 
 
 def _plugged(work: Work, device: Tree, at: str) -> list[str]:
-    cables = work.tree.setdefault("cables", [])
+    """Lead the cable of a host to a port: its own, where it has one already."""
     mine = f"{device['name']}:{_port(device)}"
-    held = next((k for k, cable in enumerate(cables) if mine in cable), None)
+    held = next((k for k, cable in enumerate(work.tree.get("cables", [])) if mine in cable), None)
+    if not at and held is not None:
+        raise refused("at", "a cable is pulled by hand: it may be more than this row knows", mine, allowed="a port")
     if not at:
-        if held is not None:
-            raise refused("at", "a cable is pulled by hand: it may be more than this row knows", mine, allowed="a port")
         return []
-    taken = next((k for k, cable in enumerate(cables) if at in cable and k != held), None)
-    if ":" not in at or taken is not None:
-        said = "a cable is plugged in here already" if taken is not None else "an end is box:port"
-        raise refused("at", said, at, allowed="a free port, such as hall-sw:7")
-    if held is None:
-        cables.append([at, mine])
-        return [f"/cables/{len(cables) - 1}"]
-    cables[held] = [at if end != mine else end for end in cables[held]]
-    return [f"/cables/{held}"]
+    if ":" not in at:
+        raise refused("at", "an end is box:port", at, allowed="a free port, such as hall-sw:7")
+    cables = work.tree.get("cables", [])
+    if held is None or at in cables[held]:
+        return [work.plug(at, mine, ("at", "at"))]
+    return [work.lead(held, mine, at)]
 
 
 def _port(device: Tree) -> str:

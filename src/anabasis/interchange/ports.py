@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import get_args
 
 from anabasis.design import Tree
+from anabasis.design.ports import Mode
 from anabasis.facts import Assumed, Assumption
 from anabasis.interchange.cells import words_of
-from anabasis.interchange.things import NO, YES, Row, Work, refused, spelled
+from anabasis.interchange.things import Row, Work, flag, refused, spelled
 
 COLUMNS = ("device", "port", "mode", "pvid", "untagged", "tagged", "note", "enabled")
 SHORT = ("access", "trunk", "native")
-MODES = ("bridged", "routed", "off", "lag", "inline", "heartbeat")
+MODES = get_args(Mode)
 
 
 class Ports:
@@ -71,10 +73,7 @@ def _settings(row: Row) -> Tree:
             raise refused("mode", "no mode of a port", mode, MODES)
         out["mode"] = mode if mode in MODES else None
     if "enabled" in row:
-        word = row["enabled"].strip().lower()
-        if word and word not in (*YES, *NO):
-            raise refused("enabled", "neither yes nor no", word, allowed="yes, no")
-        out["enabled"] = False if word in NO else None
+        out["enabled"] = False if flag("enabled", row["enabled"]) is False else None
     if "note" in row:
         out["note"] = row["note"].strip() or None
     access, trunk, native = (row.get(c, "").strip() for c in SHORT)

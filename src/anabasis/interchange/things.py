@@ -34,6 +34,31 @@ class Work:
         """Learn what there is."""
         self.devices = {d["name"]: k for k, d in enumerate(self.tree.get("devices", []))}
         self.vlans = {v["id"] for v in self.tree.get("vlans", [])}
+        self._cable_at = {end: k for k, cable in enumerate(self.tree.get("cables", [])) for end in cable}
+
+    def plug(self, one: str, two: str, columns: tuple[str, str] = ("from", "to")) -> str:
+        """Have a cable between two ends, and return its pointer; one that is there is the same one. Raises InputRefused where another is plugged in."""
+        cables = self.tree.setdefault("cables", [])
+        held = self._cable_at.get(one), self._cable_at.get(two)
+        if held[0] is not None and held[0] == held[1]:
+            return f"/cables/{held[0]}"
+        for column, end, k in zip(columns, (one, two), held, strict=True):
+            if k is not None:
+                said = "a cable is plugged in here already"
+                raise refused(column, said, end, allowed=f"a free port; {' to '.join(cables[k])} is there")
+        cables.append([one, two])
+        self._cable_at[one] = self._cable_at[two] = len(cables) - 1
+        return f"/cables/{len(cables) - 1}"
+
+    def lead(self, cable: int, stays: str, end: str) -> str:
+        """Lead the other end of a cable elsewhere, and return its pointer. Raises InputRefused where another is plugged in."""
+        cables = self.tree["cables"]
+        if end in self._cable_at:
+            said = "a cable is plugged in here already"
+            raise refused("at", said, end, allowed=f"a free port; {' to '.join(cables[self._cable_at[end]])} is there")
+        self._cable_at = {e: k for e, k in self._cable_at.items() if k != cable} | {stays: cable, end: cable}
+        cables[cable] = [e if e == stays else end for e in cables[cable]]
+        return f"/cables/{cable}"
 
     def device(self, name: str, make: str | None = None) -> tuple[str, Tree]:
         """Return (pointer, device). `make`: the kind of one that is not there yet; None = it is refused."""
@@ -76,7 +101,7 @@ def refused(column: str, said: str, given: str, known: Any = (), allowed: str = 
     """Return why a row has no place, by the column that is to blame."""
     names = [str(n) for n in known]
     near = nearest(given, names) if names and given else None
-    return InputRefused([Problem(column, said, repr(given), allowed or ", ".join(names[:12]), near)])
+    return InputRefused([Problem(column, said, repr(given) if given else "", allowed or ", ".join(names[:12]), near)])
 
 
 @dataclass(frozen=True)
@@ -168,13 +193,19 @@ class Things:
         if list in shapes:
             inner = int in shapes
             return [_number(column, w) if inner else w for w in words_of(text)]
-        if bool in shapes and text.lower() in (*YES, *NO):
-            return text.lower() in YES
+        if bool in shapes and (str not in shapes or text.lower() in (*YES, *NO)):
+            return flag(column, text)
         if int in shapes and str not in shapes:
             return _number(column, text)
-        if bool in shapes and str not in shapes:
-            raise refused(column, "neither yes nor no", text, allowed="yes, no")
         return int(text) if int in shapes and text.isascii() and text.isdigit() else text
+
+
+def flag(column: str, text: str) -> bool | None:
+    """Return yes or no; None where nothing is said. Raises InputRefused for another word."""
+    word = text.strip().lower()
+    if word and word not in (*YES, *NO):
+        raise refused(column, "neither yes nor no", word, allowed="yes, no")
+    return word in YES if word else None
 
 
 def _number(column: str, text: str) -> int:

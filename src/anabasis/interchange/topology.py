@@ -12,6 +12,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from anabasis.design import Tree, parse_design
+from anabasis.design.devices import KINDS
 from anabasis.design.edits import difference
 from anabasis.errors import InputRefused, Problem, nearest
 from anabasis.facts import Assumed, Assumption
@@ -22,7 +23,6 @@ NETWORKS, NETWORK, NODE = "ietf-network:networks", "network", "node"
 POINT, LINK = "ietf-network-topology:termination-point", "ietf-network-topology:link"
 OF_POINT, TYPES = "ietf-l2-topology:l2-termination-point-attributes", "network-types"
 BOX, SSID = "anabasis-site:box", "anabasis-site:ssid"
-KINDS = ("switch", "router", "firewall", "hub", "access-point", "endpoint", "outside")
 KNOWN = {
     "": {NETWORKS},
     NETWORKS: {NETWORK},
@@ -173,23 +173,11 @@ def _link(work: Work, link: Tree, lost: dict[str, Unplaced]) -> bool:
             )
             return False
         ends.append(f"{box}:{point}")
-    cables = work.tree.setdefault("cables", [])
-    if any(set(c) == set(ends) for c in cables):
-        return True
-    taken = next((c for c in cables for e in ends if e in c), None)
-    if taken is not None:
-        _lose(
-            lost,
-            name,
-            Problem(
-                "cable",
-                "a cable is plugged in here already",
-                " to ".join(ends),
-                f"a free port; {' to '.join(taken)} is there",
-            ),
-        )
+    try:
+        work.plug(ends[0], ends[1], ("source", "destination"))
+    except InputRefused as error:
+        _lose(lost, name, error.problems[0])
         return False
-    cables.append(ends)
     return True
 
 
