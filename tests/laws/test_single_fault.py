@@ -79,6 +79,16 @@ def test_faults_of_tunnels_name_themselves() -> None:
     assert len(missed) <= (1 - ENOUGH) * 3 * sum(tried.values()), missed[:5]
 
 
+def test_faults_beside_a_tunnel_blame_nobody_else() -> None:
+    """What a mask or a translation takes away is not laid on the other end of a tunnel, which nobody meant to know of the rest."""
+    for seed in range(ACROSS, ACROSS + count(60, 4)):
+        for kind in ("interface-mask", "host-mask", "nat-sources"):
+            for fault in islice(faults_of(base_of(seed).tree, kind), 3):
+                found = judge(seed, fault, ("findings",))
+                assert found is not None
+                assert found.named["findings"], (seed, fault.guilty, found.said)
+
+
 def test_faults_of_tenants_name_themselves() -> None:
     """By findings, walk and matrix, three of each kind a fabric, those of its filters among them; and a sound fabric has nothing that breaks."""
     kinds = [name for name in KINDS if name.startswith(("tenant-", "filter-"))]

@@ -45,11 +45,12 @@ def lowest(site: Site, trip: Trip) -> Cause | None:
         values: Values = {"device": missed.device, "to": str(missed.to)}
         return because(Layer.ROUTE, Wrong.ROUTE_INACTIVE, missed.pointer, under=missed.cause, values=values)
     target = trip.target.group
-    if target is not None and target.stray is not None and cause.root.wrong in SYMPTOMS:
+    symptom = cause.root.wrong in SYMPTOMS or (cause.layer == Layer.RULE and _strayed(site, trip))
+    if target is not None and target.stray is not None and symptom:
         return target.stray
     if cause.root.layer not in BELOW and (tenant := of_a_tenant(site, trip)) is not None:
         return tenant
-    if cause.root.wrong not in SYMPTOMS and not (cause.layer == Layer.RULE and _strayed(site, trip)):
+    if not symptom:
         return cause
     return _elsewhere(site, trip) or _untranslated(site, trip, cause) or cause
 

@@ -11,14 +11,14 @@ import numpy.typing as npt
 from anabasis.allpairs import HOST, ForwardingClasses, PairSpace, Sweep, Tally, Zones
 from anabasis.classes import Box, FlowSet, Mask, Numbers, prefix_cover, readable_addresses, service_texts
 from anabasis.design.devices import Firewall
-from anabasis.design.notation import Network, parse_address, parse_prefix
+from anabasis.design.notation import Address, Network, parse_address, parse_prefix
 from anabasis.fabric import Segment
 from anabasis.facts import Cause, Elsewhere, Layer, Passes, Tone, Why, Wrong, because
 from anabasis.memo import Memo, Same
 from anabasis.once import once
 from anabasis.patience import Work, through
 from anabasis.policy import Service, ServiceSpan, holds_address
-from anabasis.routing import HostGroup, Intervals, merge
+from anabasis.routing import HostGroup, Intervals, look_up, merge
 from anabasis.site import Place, host_place, number_to_address, published_place
 from anabasis.trace import SYMPTOMS, Walk, walk
 from anabasis.verdicts.rules_met import RulesMet, rules_between, rules_met
@@ -294,18 +294,29 @@ class Verdicts:
     def _kept_hidden(self, stopped: Walk) -> bool:
         """Tell whether no route leads to hosts that their own firewall hides behind a translation: nobody was meant to come to them.
 
-        One that is switched off says so as well.
+        One that is switched off says so as well, and one whose sources leave them out, though it is for their zone.
         """
         cause = stopped.cause
         if cause is None or cause.layer == Layer.RETURN or cause.root.wrong != Wrong.NO_ROUTE:
             return False
         address, terms = parse_address(str(cause.root.value("address"))), self.sweep.site.policies.terms
         return any(
-            entry.source_to is not None and holds_address(terms.addresses(entry.sources), address.version, int(address))
+            entry.source_to is not None
+            and (
+                holds_address(terms.addresses(entry.sources), address.version, int(address))
+                or not set(entry.from_).isdisjoint(self._zones_towards(device.name, address))
+            )
             for device in self.sweep.site.design.devices
             if isinstance(device, Firewall) and device.name != cause.root.value("device")
             for entry in device.nat
         )
+
+    def _zones_towards(self, device: str, address: Address) -> set[str]:
+        """Return the zones that a box's tables lead into, on the way to an address."""
+        net = self.sweep.site.net
+        found = [look_up(table, address).winner for (box, _), table in net.tables.items() if box == device]
+        out = [net.by_name.get((device, route.interface or "")) for route in found if route is not None]
+        return {interface.zone for interface in out if interface is not None and interface.zone is not None}
 
     def _spaces(self, a: int, b: int) -> list[PairSpace]:
         wanted = (None, self.question.family) if self.question.family else (None, 4, 6)
