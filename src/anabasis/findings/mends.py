@@ -35,8 +35,8 @@ def mend_of(site: Site, obstacle: Break, start: Attachment, goal: Attachment) ->
     return None
 
 
-def first_that_helps(site: Site, patches: Iterable[Patch], shown: Shown) -> Patch | None:
-    """Return the first edit after which the packet shown arrives and its reply comes back, or only rules stop it.
+def first_that_helps(site: Site, patches: Iterable[Patch], shown: Shown, by_rules: bool = True) -> Patch | None:
+    """Return the first edit after which the packet shown arrives and its reply comes back, or only rules stop it (`by_rules`).
 
     Cost: one site built anew a candidate.
     """
@@ -50,7 +50,7 @@ def first_that_helps(site: Site, patches: Iterable[Patch], shown: Shown) -> Patc
             continue
         if source is not None and target is not None:
             went = walk(mended, source, target, shown.service)
-            if went.outcome != "stopped" or went.layer == "rule":
+            if went.outcome != "stopped" or (by_rules and went.layer == "rule"):
                 return patch
     return None
 

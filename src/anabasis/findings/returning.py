@@ -41,7 +41,9 @@ def check(verdicts: Verdicts) -> Iterator[Finding]:
         if cause.root.layer in LOST and cause.root.wrong != Wrong.HOST_WITHOUT and not _on_purpose(site, cause.root):
             harmed[cause.root.wrong, cause.root.guilty].append(verdict)
     for pairs in harmed.values():
-        yield _finding(verdicts, pairs)
+        found = _finding(verdicts, pairs)
+        if found is not None:
+            yield found
 
 
 def _on_purpose(site: Site, cause: Cause) -> bool:
@@ -52,8 +54,19 @@ def _on_purpose(site: Site, cause: Cause) -> bool:
     return cause.wrong == Wrong.KEPT_APART and all(is_edge(p, site.fabric) for p in ports)
 
 
-def _finding(verdicts: Verdicts, pairs: list[Verdict]) -> Finding:
+MOST_TRIED = 6
+"""How many pairs a route into a tunnel is tried for."""
+
+
+def _finding(verdicts: Verdicts, pairs: list[Verdict]) -> Finding | None:
+    """Return what is said of pairs lost by one cause; None where a route into a tunnel is lacking, and policy would stop what it carried."""
     site, one = verdicts.sweep.site, pairs[0]
+    assert one.cause is not None
+    if _into_a_tunnel(site, one.cause.root):
+        meant = next((v for v in pairs[:MOST_TRIED] if _would_pass(verdicts, v)), None)
+        if meant is None:
+            return None
+        one = meant
     assert one.cause is not None
     root = one.cause.root
     only_back = all(v.layer == Layer.RETURN for v in pairs)
@@ -63,6 +76,21 @@ def _finding(verdicts: Verdicts, pairs: list[Verdict]) -> Finding:
     mend = first_that_helps(site, [*switched_on(root), *routes_for(site, root, shown)], shown) if shown else None
     ends = {"source": one.source, "target": one.target, "more": len(pairs) - 1}
     return finding(says, *one.cause.pointers, mend=mend, cause=one.cause, values=ends)
+
+
+def _into_a_tunnel(site: Site, cause: Cause) -> bool:
+    """Tell whether a box lacks a route to who is behind the far end of a tunnel."""
+    hop = cause.value("hop") if cause.wrong == Wrong.NO_ROUTE and "hop" in cause.known else ""
+    return bool(hop) and any(i.kind == "tunnel" for i in site.net.holders(parse_address(str(hop))))
+
+
+def _would_pass(verdicts: Verdicts, verdict: Verdict) -> bool:
+    """Tell whether some packet of a pair would arrive, and its reply come back, had the box that lacks one a route."""
+    site, by_name = verdicts.sweep.site, verdicts.sweep.site.segments.by_name
+    shown = verdicts.show(by_name[verdict.source], by_name[verdict.target], stopped=True)
+    if shown is None or verdict.cause is None:
+        return False
+    return first_that_helps(site, routes_for(site, verdict.cause.root, shown), shown, by_rules=False) is not None
 
 
 def routes_for(site: Site, cause: Cause, shown: Shown | None) -> Iterator[Patch]:

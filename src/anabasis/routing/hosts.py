@@ -270,8 +270,14 @@ def _stray(
     near = segments.fabric.ports.get(port.peer) if port is not None and port.peer else None
     values: Values = {"host": device.name, "address": str(interface), "segment": segment.name}
     said = values | {"subnets": ", ".join(map(str, same))}
-    link = (near.pointer, *(m.cable or "" for m in near.members)) if near is not None else ()
-    return because(Layer.VLAN, Wrong.HOST_ELSEWHERE, f"{at}/addresses", at, *link, values=said)
+    own = (f"{at}/addresses", at)
+    cables = [m.cable or "" for m in near.members] if near is not None else []
+    guilty = (*own, *([near.pointer] if near is not None else []), *cables)
+    gateway = _own_gateway(device, interface.version)
+    if near is not None and not segment.vlan_ids and gateway is not None and gateway in interface.network:
+        # its address and its gateway are of one mind, against the one setting of a link without a plan
+        guilty = (near.pointer, *own, *cables)
+    return because(Layer.VLAN, Wrong.HOST_ELSEWHERE, *guilty, values=said)
 
 
 Chosen = tuple[Address | None, Cause | None, str, bool]

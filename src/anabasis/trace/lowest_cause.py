@@ -45,14 +45,14 @@ def lowest(site: Site, trip: Trip) -> Cause | None:
         values: Values = {"device": missed.device, "to": str(missed.to)}
         return because(Layer.ROUTE, Wrong.ROUTE_INACTIVE, missed.pointer, under=missed.cause, values=values)
     target = trip.target.group
-    symptom = cause.root.wrong in SYMPTOMS or (cause.layer == Layer.RULE and _strayed(site, trip))
-    if target is not None and target.stray is not None and symptom:
-        return target.stray
+    stray = target.stray if target is not None else None
+    if stray is not None and cause.root.wrong in SYMPTOMS:
+        return stray
     if cause.root.layer not in BELOW and (tenant := of_a_tenant(site, trip)) is not None:
         return tenant
-    if not symptom:
+    if cause.root.wrong not in SYMPTOMS and not (cause.layer == Layer.RULE and _strayed(site, trip)):
         return cause
-    return _elsewhere(site, trip) or _untranslated(site, trip, cause) or cause
+    return _elsewhere(site, trip) or stray or _untranslated(site, trip, cause) or cause
 
 
 def _strayed(site: Site, trip: Trip) -> bool:
@@ -94,6 +94,8 @@ def _unserved(site: Site, group: HostGroup, segment: Segment) -> Cause | None:
             return wrong
     if segment.kind != "outside" and group.cause is not None and group.gateway is None:
         return group.cause
+    if group.endpoint and group.gateway is not None and _serving(site, segment) and not site.net.holders(group.gateway):
+        return no_gateway(site, group, segment)
     return None
 
 
