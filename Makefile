@@ -1,7 +1,7 @@
 # One verb each. `make` alone lists them.
 SHELL := /bin/bash
 .DEFAULT_GOAL := help
-.PHONY: help setup start backup restore test demo lint check matrix laws faults bench bench-web shots published wheel lock
+.PHONY: help setup start backup restore test demo lint check matrix laws faults bench bench-web shots published wheel lock survey-demo
 
 help:          ## list the verbs
 	@grep -hE '^[a-z-]+: .*## ' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /  make \1\t/' | expand -t 18
@@ -60,8 +60,13 @@ shots:         ## take the pictures of docs/screenshots from the demo
 published:     ## write again what is generated: the schema, the findings, the API and its types
 	@.venv/bin/anabasis schema > docs/design.schema.json
 	@.venv/bin/anabasis schema --findings > docs/findings.md
+	@.venv/bin/anabasis schema --yang > docs/yang/anabasis-site.yang
 	@.venv/bin/anabasis openapi > web/src/api/openapi.json
 	@cd web && PATH="$$PWD/../.venv/node/bin:$$PATH" npm run --silent api
+
+survey-demo:   ## survey the demo as it stands on loopback, with six differences in it, end to end
+	@$(MAKE) --no-print-directory setup
+	@ops/survey-demo.sh
 
 lock:          ## write anew which Python packages are installed, with their hashes
 	@$(MAKE) --no-print-directory setup

@@ -17,6 +17,7 @@ import anabasis
 from anabasis.design import json_schema
 from anabasis.facts import Wrong
 from anabasis.findings import as_markdown
+from anabasis.interchange import module_text
 from anabasis.server import description
 from anabasis.wording.causes import SAID
 from tests.conftest import ROOT
@@ -24,7 +25,7 @@ from tests.conftest import ROOT
 SRC = ROOT / "src" / "anabasis"
 DOORED = (
     "facts", "wording", "faults", "fabric", "routing", "policy", "site", "trace", "leases", "classes", "allpairs", "verdicts", "probe",
-    "failover", "findings", "views", "interchange",
+    "failover", "findings", "views", "interchange", "survey", "standin",
 )  # fmt: skip
 """Rooms of the core whose insides are nobody's business but their own."""
 ROOMS = ("design", *DOORED, "store", "server", "cli")
@@ -49,7 +50,11 @@ def test_every_module_says_what_it_is() -> None:
 
 @pytest.mark.parametrize(
     ("path", "text"),
-    [("docs/design.schema.json", json_schema), ("docs/findings.md", as_markdown)],
+    [
+        ("docs/design.schema.json", json_schema),
+        ("docs/findings.md", as_markdown),
+        ("docs/yang/anabasis-site.yang", module_text),
+    ],
 )
 def test_published_files_have_not_drifted(path: str, text: object) -> None:
     """Written by `anabasis schema`, and as it would write them now."""

@@ -25,6 +25,8 @@ from anabasis.cli import (
     segments,
     serve,
     siblings,
+    stand_in,
+    survey,
     walk,
     write,
 )
@@ -54,6 +56,8 @@ for _part in (
     faults,
     read,
     write,
+    survey,
+    stand_in,
     schema,
     openapi,
     serve,

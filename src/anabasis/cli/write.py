@@ -15,11 +15,13 @@ NAME = "write"
 Kind = Annotated[
     str,
     typer.Argument(
-        metavar="KIND", help="vlans, ports, cables, interfaces, routes, rules, leases ..., topology (RFC 8345)"
+        metavar="KIND", help="vlans, ports, cables, interfaces, routes, rules, leases ..., topology (RFC 8345), yang (RFC 7951)"
     ),
 ]
 
+Device = Annotated[str, typer.Option("--device", metavar="NAME", help="Of YANG data, those of one box alone.")]
 
-def command(kind: Kind, design_file: DesignFile) -> None:
-    """Write one table of a design as CSV (RFC 4180), or its cabling as a topology in JSON (RFC 8345), on standard output."""
-    sys.stdout.write(write(kind, load_file(design_file).raw))
+
+def command(kind: Kind, design_file: DesignFile, device: Device = "") -> None:
+    """Write one table of a design as CSV (RFC 4180), its cabling as a topology (RFC 8345), or all of it as YANG data (RFC 7951, RFC 9195), on standard output."""
+    sys.stdout.write(write(kind, load_file(design_file).raw, device))

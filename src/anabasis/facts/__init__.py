@@ -6,6 +6,7 @@ from anabasis.facts.elections import DecidedBy, Decision, DrillKind, MomentKind,
 from anabasis.facts.findings import Detail, Details, Says, Unlike, detail
 from anabasis.facts.judgements import Flow, Ground, Shows
 from anabasis.facts.outcomes import ChangeKind, Decides, Elsewhere, Judgement, Passes, Tone, Why
+from anabasis.facts.drift import Differs, Drift
 from anabasis.facts.steps import (
     VNI_FORM,
     Arrives,
@@ -29,9 +30,12 @@ from anabasis.facts.steps import (
     height_of,
     stage_of,
 )
+from anabasis.facts.survey import Answer, Silence
 from anabasis.facts.tables import Assumed, Assumption
 
 __all__ = [
+    "Answer",
+    "Silence",
     "VNI_FORM",
     "Arrives",
     "Assumed",
@@ -47,6 +51,8 @@ __all__ = [
     "Does",
     "DrillKind",
     "EditDoes",
+    "Differs",
+    "Drift",
     "Elsewhere",
     "Flow",
     "FollowsRoute",

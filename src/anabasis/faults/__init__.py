@@ -2,7 +2,10 @@
 
 from anabasis.faults.catalogue import KINDS, faults_of
 
+from anabasis.faults.kinds import Fault
+
 __all__ = [
     "KINDS",
+    "Fault",
     "faults_of",
 ]

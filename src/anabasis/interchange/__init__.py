@@ -1,24 +1,63 @@
 """Ways in and out: plain tables, and open formats (docs/formats.md). Each reader answers a proposal; nothing is applied before a person has looked."""
 
 from anabasis.design import Tree
+from anabasis.interchange.drift import compare, drift, take_over
+from anabasis.interchange.mibs import SYSTEM_NAME, WALKED, Objects, Value, from_objects, joined, to_objects
 from anabasis.interchange.proposal import Proposal
 from anabasis.interchange.tables import TABLES, kind_of, read_table, write_table
-from anabasis.interchange.topology import read_topology, write_topology
+from anabasis.interchange.topology import NETWORKS, read_topology, write_topology
+from anabasis.interchange.seen import Seen
+from anabasis.interchange.yang.files import seen_of, write_yang
+from anabasis.interchange.yang.module import module_text
+from anabasis.interchange.yang.names import MODULES_READ
+from anabasis.interchange.yang.proposing import read_yang
+from anabasis.interchange.yang.state import site_data
 
-TOPOLOGY = "topology"
-"""The kind of a network topology (RFC 8345), which is no table."""
+TOPOLOGY, YANG = "topology", "yang"
+"""The kinds that are no table: a network topology (RFC 8345), and data of YANG modules (RFC 7951)."""
 
 
 def read(kind: str, text: str, tree: Tree, replace: bool = False) -> Proposal:
     """Return what reading a table, or a file of another kind, into a document would do. `kind`: empty = what fits best. Raises InputRefused."""
-    if kind == TOPOLOGY or (not kind and text.lstrip().startswith("{")):
+    data = not kind and text.lstrip()[:1] in ("{", "<")
+    if kind == YANG or (data and not _is_topology(text)):
+        return read_yang(text, tree, replace)
+    if kind == TOPOLOGY or data:
         return read_topology(text, tree)
     return read_table(kind or kind_of(text) or "vlans", text, tree, replace)
 
 
-def write(kind: str, tree: Tree) -> str:
-    """Return a table of a document, or a file of another kind, as text. Raises InputRefused for a kind that is none."""
+def _is_topology(text: str) -> bool:
+    """Tell whether a file speaks of a topology, and of nothing that only modules of boxes say."""
+    return NETWORKS in text and "ietf-interfaces:" not in text and "anabasis-site:site" not in text
+
+
+def write(kind: str, tree: Tree, device: str = "") -> str:
+    """Return a table of a document, or a file of another kind, as text. `device`: of YANG data those of one box. Raises InputRefused for a kind that is none."""
+    if kind == YANG:
+        return write_yang(tree, device)
     return write_topology(tree) if kind == TOPOLOGY else write_table(kind, tree)
 
 
-__all__ = ["TABLES", "TOPOLOGY", "read", "write"]
+__all__ = [
+    "MODULES_READ",
+    "SYSTEM_NAME",
+    "TABLES",
+    "TOPOLOGY",
+    "WALKED",
+    "YANG",
+    "Objects",
+    "Seen",
+    "Value",
+    "compare",
+    "drift",
+    "from_objects",
+    "joined",
+    "module_text",
+    "read",
+    "seen_of",
+    "site_data",
+    "take_over",
+    "to_objects",
+    "write",
+]

@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Body
 from fastapi.responses import PlainTextResponse
 
-from anabasis.interchange import TABLES, TOPOLOGY, read, write
+from anabasis.interchange import TABLES, TOPOLOGY, YANG, read, write
 from anabasis.server.access import may
 from anabasis.server.drafts import Preview, preview_of
 from anabasis.server.state import TheState
@@ -76,6 +76,17 @@ def topology(design_id: str, state: TheState) -> PlainTextResponse:
     said = 'attachment; filename="topology.json"'
     text = write(TOPOLOGY, state.store.draft(design_id).tree)
     return PlainTextResponse(text, media_type="application/yang-data+json", headers={"Content-Disposition": said})
+
+
+@router.get(
+    "/yang.json", response_class=PlainTextResponse, responses={200: {"content": {"application/yang-data+json": {}}}}
+)
+def yang(design_id: str, state: TheState, device: str = "") -> PlainTextResponse:
+    """Return the draft, or one box of it, as an instance data set of YANG modules (RFC 9195, RFC 7951)."""
+    text = write(YANG, state.store.draft(design_id).tree, device)
+    name = f"{device or 'site'}.json".replace('"', "").encode("ascii", "replace").decode()
+    said = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return PlainTextResponse(text, media_type="application/yang-data+json", headers=said)
 
 
 @router.get("/tables")

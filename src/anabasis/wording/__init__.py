@@ -1,6 +1,7 @@
 """Every sentence about a cause, made from facts; nothing reads a sentence."""
 
 from anabasis.wording.causes import frames, say
+from anabasis.wording.drift import drift_said, place_of, silence_said, value_said
 from anabasis.wording.edits import edit_words, everything, lease_words
 from anabasis.wording.elections import (
     all_decided,
@@ -18,6 +19,10 @@ from anabasis.wording.tables import taken_for_granted
 from anabasis.wording.verdicts import became, because_of, shown_by
 
 __all__ = [
+    "drift_said",
+    "place_of",
+    "silence_said",
+    "value_said",
     "Reasoned",
     "all_decided",
     "became",
