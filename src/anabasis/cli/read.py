@@ -16,10 +16,17 @@ from anabasis.wording import taken_for_granted
 NAME = "read"
 EMPTY: dict[str, Any] = {"anabasis": 1, "name": "Read from tables", "devices": []}
 Files = Annotated[
-    list[Path], typer.Argument(metavar="FILE...", help="Tables: CSV, or cells between tabs or semicolons; or data of YANG modules, JSON or XML.")
+    list[Path],
+    typer.Argument(
+        metavar="FILE...",
+        help="Tables: CSV, or cells between tabs or semicolons; or data of YANG modules, JSON or XML.",
+    ),
 ]
 Kind = Annotated[
-    str, typer.Argument(metavar="KIND", help="vlans, ports, cables ..., topology (RFC 8345), yang (RFC 7951); any = what fits best.")
+    str,
+    typer.Argument(
+        metavar="KIND", help="vlans, ports, cables ..., topology (RFC 8345), yang (RFC 7951); any = what fits best."
+    ),
 ]
 Into = Annotated[Path | None, typer.Option("--into", metavar="DESIGN_FILE", help="Left out = an empty design.")]
 Save = Annotated[

@@ -23,7 +23,13 @@ Told = Annotated[bool, typer.Option("--tell", help="Say what has been spoiled.")
 
 
 def command(
-    design_file: DesignFile, port: Port = 21_000, spoil: Spoil = 0, seed: Seed = 1, plain: Plain = False, of: Of = None, tell: Told = False
+    design_file: DesignFile,
+    port: Port = 21_000,
+    spoil: Spoil = 0,
+    seed: Seed = 1,
+    plain: Plain = False,
+    of: Of = None,
+    tell: Told = False,
 ) -> None:
     """Answer RESTCONF and SNMP on loopback for every box of a design, until it is stopped: one port a box, the community is `public`, the v3 user
     `reader` with `secret-secret` and `private-private`."""
@@ -42,7 +48,9 @@ def command(
     names = [b.name for b in boxes]
     for name in manners:
         if name not in names:
-            raise InputRefused([Problem("", "there is no box of this name", repr(name), ", ".join(names[:12]), nearest(name, names))])
+            raise InputRefused(
+                [Problem("", "there is no box of this name", repr(name), ", ".join(names[:12]), nearest(name, names))]
+            )
 
     def ready() -> None:
         for box in boxes:

@@ -33,14 +33,25 @@ Patience = Annotated[float, typer.Option("--patience", min=0.1, max=60, help="Se
 
 
 def command(
-    hosts: Hosts, into: Into = None, save: Save = None, ask: Ask = False, patience: Patience = 4.0, as_json: AsJson = False
+    hosts: Hosts,
+    into: Into = None,
+    save: Save = None,
+    ask: Ask = False,
+    patience: Patience = 4.0,
+    as_json: AsJson = False,
 ) -> None:
     """Ask boxes by RESTCONF and SNMP what they are, and hold it against a design; exit status 1 where something differs or keeps silent.
 
     Nothing is written to a box, and nobody else is asked. Credentials come from ANABASIS_SNMP_COMMUNITY, or ANABASIS_SNMP_USER, _SECRET and
     _PRIVACY, and ANABASIS_RESTCONF_USER and _PASSWORD; they are kept nowhere. Ctrl+C stops it with what is known by then.
     """
-    from anabasis.survey import Credentials, Survey, from_environment, parse_targets, run  # the other commands ask nobody
+    from anabasis.survey import (
+        Credentials,
+        Survey,
+        from_environment,
+        parse_targets,
+        run,
+    )  # the other commands ask nobody
 
     survey = Survey(parse_targets(hosts))
     credentials = from_environment()
@@ -71,5 +82,9 @@ def command(
     else:
         rows_of = [(d.device, place_of(d), value_said(d.design), value_said(d.site), d.what) for d in found]
         print_table(("box", "what", "design", "site", "how"), rows_of, "The site is as the design has it.")
-        print_table(("asked", "why it is not known"), [(a.target, silence_said(a.why)) for a in silent if a.why], "Everybody answered.")
+        print_table(
+            ("asked", "why it is not known"),
+            [(a.target, silence_said(a.why)) for a in silent if a.why],
+            "Everybody answered.",
+        )
     raise typer.Exit(STOPPED if found or silent else OK)

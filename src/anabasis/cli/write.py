@@ -15,7 +15,8 @@ NAME = "write"
 Kind = Annotated[
     str,
     typer.Argument(
-        metavar="KIND", help="vlans, ports, cables, interfaces, routes, rules, leases ..., topology (RFC 8345), yang (RFC 7951)"
+        metavar="KIND",
+        help="vlans, ports, cables, interfaces, routes, rules, leases ..., topology (RFC 8345), yang (RFC 7951)",
     ),
 ]
 

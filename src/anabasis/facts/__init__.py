@@ -1,12 +1,12 @@
 """What results are told in: causes, outcomes, and the steps of a packet. Values only; `wording` makes the sentences."""
 
 from anabasis.facts.causes import Cause, Layer, Value, Values, Wrong, because
+from anabasis.facts.drift import Differs, Drift
 from anabasis.facts.edits import Does, EditDoes, HandedOut
 from anabasis.facts.elections import DecidedBy, Decision, DrillKind, MomentKind, Refusal, Refuses, Sessions
 from anabasis.facts.findings import Detail, Details, Says, Unlike, detail
 from anabasis.facts.judgements import Flow, Ground, Shows
 from anabasis.facts.outcomes import ChangeKind, Decides, Elsewhere, Judgement, Passes, Tone, Why
-from anabasis.facts.drift import Differs, Drift
 from anabasis.facts.steps import (
     VNI_FORM,
     Arrives,
@@ -34,9 +34,8 @@ from anabasis.facts.survey import Answer, Silence
 from anabasis.facts.tables import Assumed, Assumption
 
 __all__ = [
-    "Answer",
-    "Silence",
     "VNI_FORM",
+    "Answer",
     "Arrives",
     "Assumed",
     "Assumption",
@@ -48,11 +47,11 @@ __all__ = [
     "Decision",
     "Detail",
     "Details",
+    "Differs",
     "Does",
+    "Drift",
     "DrillKind",
     "EditDoes",
-    "Differs",
-    "Drift",
     "Elsewhere",
     "Flow",
     "FollowsRoute",
@@ -77,6 +76,7 @@ __all__ = [
     "SendsHow",
     "Sessions",
     "Shows",
+    "Silence",
     "StepStage",
     "Stops",
     "TakesFrame",

@@ -34,6 +34,8 @@ class Drift:
     design: Any = None
     site: Any = None
     """The values, as the document writes them; None = it has none."""
+    after: str | None = None
+    """Of an entry that the site alone has, in a list whose order decides: the one before it there; empty = it is the first."""
 
     @property
     def key(self) -> str:

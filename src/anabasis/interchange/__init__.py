@@ -4,9 +4,9 @@ from anabasis.design import Tree
 from anabasis.interchange.drift import compare, drift, take_over
 from anabasis.interchange.mibs import SYSTEM_NAME, WALKED, Objects, Value, from_objects, joined, to_objects
 from anabasis.interchange.proposal import Proposal
+from anabasis.interchange.seen import Seen
 from anabasis.interchange.tables import TABLES, kind_of, read_table, write_table
 from anabasis.interchange.topology import NETWORKS, read_topology, write_topology
-from anabasis.interchange.seen import Seen
 from anabasis.interchange.yang.files import seen_of, write_yang
 from anabasis.interchange.yang.module import module_text
 from anabasis.interchange.yang.names import MODULES_READ

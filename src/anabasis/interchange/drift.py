@@ -82,7 +82,11 @@ def drift(tree: Tree, seen: list[Seen]) -> list[Drift]:
         return drifts
     down = {f"{b.box}:{name}" for b in then for name in b.down}
     heard = {frozenset(c) for c in cables_seen(then)}
-    return [d for d in drifts if not _noticed(d) or (d.path[-1] not in down if d.design == "up" else frozenset(d.design) in heard)]
+    return [
+        d
+        for d in drifts
+        if not _noticed(d) or (d.path[-1] not in down if d.design == "up" else frozenset(d.design) in heard)
+    ]
 
 
 def _noticed(drift: Drift) -> bool:
@@ -155,9 +159,11 @@ def _lists(box: str, path: tuple[str, ...], a: list[Tree], b: list[Tree]) -> Ite
             yield _drift(box, (*path, name), entry, None)
         elif two[name] != entry:
             yield from _parts(box, (*path, name), entry, two[name])
+    before = ""
     for name, entry in two.items():
         if name not in one:
-            yield _drift(box, (*path, name), None, entry)
+            yield Drift(Differs.SITE_ONLY, box, (*path, name), None, entry, before if path[-1] in ORDERED else None)
+        before = name
     order = [[n for n in x if n in one and n in two] for x in (one, two)]
     if path[-1] in ORDERED and order[0] != order[1]:
         yield Drift(Differs.OTHERWISE, box, path, order[0], order[1])
@@ -183,7 +189,11 @@ def _of_site(tree: Tree, seen: list[Seen], expected: list[Seen] | None) -> Itera
                 there[key].add(name)
                 yield Drift(Differs.SITE_ONLY, "", (key, name), None, entry)
     told = [v for b in seen for v in b.site.get("vlans", [])]
-    plan = {v["id"] for v in told} | {v["id"] for v in tree.get("vlans", [])} | {v for d in tree.get("devices", []) for v in d.get("vlans") or []}
+    plan = (
+        {v["id"] for v in told}
+        | {v["id"] for v in tree.get("vlans", [])}
+        | {v for d in tree.get("devices", []) for v in d.get("vlans") or []}
+    )
     fresh = {vid: name for b in seen for vid, name in b.vlans.items() if vid not in plan}
     taken = set(there["vlans"])
     for vid, name in sorted(fresh.items()):
@@ -284,4 +294,6 @@ def _set(part: Tree, path: tuple[str, ...], drift: Drift) -> None:
         if not held:
             del part[key]
     elif entry is None:
-        held.append(copy.deepcopy(drift.site))
+        names = list(names_of(held))
+        at = 0 if drift.after == "" else names.index(drift.after) + 1 if drift.after in names else len(held)
+        held.insert(at, copy.deepcopy(drift.site))

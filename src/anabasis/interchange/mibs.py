@@ -17,7 +17,6 @@ from anabasis.interchange.yang.names import (
     BRIDGE,
     BRIDGE_PORT,
     BRIDGES,
-    ENCAPSULATION,
     INTERFACE,
     INTERFACES,
     IPV4,
@@ -56,6 +55,7 @@ FRAMES = {1: "all", 2: "tagged"}
 """dot1qPortAcceptableFrameTypes: an access port's own kind has no number there."""
 CAPABLE = ((2, "bridge"), (3, "wlan-access-point"), (4, "router"), (7, "station-only"))
 """Bits of LldpSystemCapabilitiesMap, from the first on."""
+UNICAST_ADDRESS = 1
 UP, DOWN, STATIC_ROUTE, LOCAL_ROUTE, OTHER_ROUTE = 1, 2, 3, 2, 1
 TRUE, FALSE = 1, 2
 
@@ -122,15 +122,16 @@ def _vlans(out: Objects, data: Tree, ports: dict[str, int]) -> None:
         for entry in items(component, "filtering-database", "vlan-registration-entry"):
             for vid in spans(text(entry, "vids")):
                 for port in items(entry, "port-map"):
-                    how, n = text(port, "static-vlan-registration-entries", "vlan-transmitted"), ports[text(port, "port-ref")] - 1
+                    how = text(port, "static-vlan-registration-entries", "vlan-transmitted")
+                    n = ports[text(port, "port-ref")] - 1
                     sets[vid][how][n // 8] |= 0x80 >> n % 8
-        names = {number(v, "vid"): text(v, "name") for v in items(component, "bridge-vlan", "vlan")}
-        for vid in [*names, *(v for v in sets if v not in names)]:
-            both = bytes(a | b for a, b in zip(sets[vid or 0]["tagged"], sets[vid or 0]["untagged"], strict=True))
-            out[*VLAN_STATIC, 1, vid or 0] = names.get(vid, "").encode()[:32]
-            out[*VLAN_STATIC, 2, vid or 0] = both
-            out[*VLAN_STATIC, 4, vid or 0] = bytes(sets[vid or 0]["untagged"])
-            out[*VLAN_STATIC, 5, vid or 0] = 1 if vid in names else 3
+        names = {number(v, "vid") or 0: text(v, "name") for v in items(component, "bridge-vlan", "vlan")}
+        for vid in dict.fromkeys((*names, *sets)):
+            both = bytes(a | b for a, b in zip(sets[vid]["tagged"], sets[vid]["untagged"], strict=True))
+            out[*VLAN_STATIC, 1, vid] = names.get(vid, "").encode()[:32]
+            out[*VLAN_STATIC, 2, vid] = both
+            out[*VLAN_STATIC, 4, vid] = bytes(sets[vid]["untagged"])
+            out[*VLAN_STATIC, 5, vid] = 1 if vid in names else 3
         for entry in items(component, "filtering-database", "filtering-entry"):
             mac = bytes.fromhex(text(entry, "address").replace("-", ""))
             for port in items(entry, "port-map"):
@@ -153,7 +154,9 @@ def _routes(out: Objects, data: Tree, index: dict[str, int]) -> None:
             origin = text(route, "source-protocol")
             out[*ROUTES, 7, *key] = index.get(text(route, "next-hop", "outgoing-interface"), 0)
             out[*ROUTES, 8, *key] = 5 if text(route, "next-hop", "special-next-hop") else 4 if via else 3
-            out[*ROUTES, 9, *key] = STATIC_ROUTE if origin == STATIC else LOCAL_ROUTE if origin.endswith("direct") else 13
+            out[*ROUTES, 9, *key] = (
+                STATIC_ROUTE if origin == STATIC else LOCAL_ROUTE if origin.endswith("direct") else 13
+            )
 
 
 def _neighbours(out: Objects, data: Tree, index: dict[str, int]) -> None:
@@ -177,7 +180,9 @@ def from_objects(objects: Objects) -> Tree:
     name = _text(objects.get(SYSTEM_NAME))
     if name:
         out["ietf-system:system"] = {"hostname": name}
-    names = {k: _text(v) for k, v in _column(objects, IF_X_TABLE, 1)} or {k: _text(v) for k, v in _column(objects, IF_TABLE, 2)}
+    names = {k: _text(v) for k, v in _column(objects, IF_X_TABLE, 1)} or {
+        k: _text(v) for k, v in _column(objects, IF_TABLE, 2)
+    }
     if not names:
         return out
     forwards = objects.get(IP_FORWARDING) == 1
@@ -208,12 +213,20 @@ def from_objects(objects: Objects) -> Tree:
 
 def _interface(objects: Objects, k: int, name: str) -> Tree:
     kind = objects.get((*IF_TABLE, 3, k))
-    out: Tree = {"name": name, "type": TYPES.get(IF_TYPES.get(kind if isinstance(kind, int) else 0, ""), "iana-if-type:other"), "if-index": k}
+    out: Tree = {
+        "name": name,
+        "type": TYPES.get(IF_TYPES.get(kind if isinstance(kind, int) else 0, ""), "iana-if-type:other"),
+        "if-index": k,
+    }
     note = _text(objects.get((*IF_X_TABLE, 18, k)))
     out |= {"description": note} if note else {}
     out |= {"enabled": False} if objects.get((*IF_TABLE, 7, k)) == DOWN else {}
     status = objects.get((*IF_TABLE, 8, k))
-    return out | {"oper-status": {UP: "up", DOWN: "down", 7: "lower-layer-down"}.get(status if isinstance(status, int) else 0, "unknown")}
+    return out | {
+        "oper-status": {UP: "up", DOWN: "down", 7: "lower-layer-down"}.get(
+            status if isinstance(status, int) else 0, "unknown"
+        )
+    }
 
 
 def _addresses_of(objects: Objects) -> Iterator[tuple[int, str, str, int]]:
@@ -221,7 +234,15 @@ def _addresses_of(objects: Objects) -> Iterator[tuple[int, str, str, int]]:
     known = False
     for key, k in _rows(objects, (*IP_ADDRESS, 3)):
         prefix = objects.get((*IP_ADDRESS, 5, *key))
-        if isinstance(k, int) and isinstance(prefix, tuple) and len(prefix) > 1 and key[0] in (1, 2) and len(key) == 2 + key[1]:
+        if objects.get((*IP_ADDRESS, 4, *key), UNICAST_ADDRESS) != UNICAST_ADDRESS:
+            continue
+        if (
+            isinstance(k, int)
+            and isinstance(prefix, tuple)
+            and len(prefix) > 1
+            and key[0] in (1, 2)
+            and len(key) == 2 + key[1]
+        ):
             packed = bytes(key[2:])
             address = str(IPv4Address(packed)) if key[0] == 1 else str(IPv6Address(packed))
             known = True
@@ -234,7 +255,9 @@ def _addresses_of(objects: Objects) -> Iterator[tuple[int, str, str, int]]:
 
 
 def _bridge_of(objects: Objects, names: dict[int, str], interfaces: dict[int, Tree]) -> Tree | None:
-    ports = {port: k for port, k in _column(objects, BASE_PORT[:-1], BASE_PORT[-1]) if isinstance(k, int) and k in names}
+    ports = {
+        port: k for port, k in _column(objects, BASE_PORT[:-1], BASE_PORT[-1]) if isinstance(k, int) and k in names
+    }
     if not ports:
         return None
     for port, k in ports.items():
@@ -261,7 +284,11 @@ def _bridge_of(objects: Objects, names: dict[int, str], interfaces: dict[int, Tr
         ]
         entries += [{"database-id": 0, "vids": str(vid), "entry-type": "static", "port-map": maps}] if maps else []
     component = {"name": BRIDGE, "bridge-vlan": {"vlan": listed}}
-    return {"bridge": [{"name": BRIDGE, "component": [component | {"filtering-database": {"vlan-registration-entry": entries}}]}]}
+    return {
+        "bridge": [
+            {"name": BRIDGE, "component": [component | {"filtering-database": {"vlan-registration-entry": entries}}]}
+        ]
+    }
 
 
 def _bits(value: Value | None) -> Iterator[int]:
@@ -291,7 +318,10 @@ def _routes_of(objects: Objects, names: dict[int, str]) -> Tree | None:
         written = [
             {"destination-prefix": to, "next-hop": hops[0]}
             if len(hops) == 1
-            else {"destination-prefix": to, "next-hop": {"next-hop-list": {"next-hop": [{"index": str(i), **h} for i, h in enumerate(hops, 1)]}}}
+            else {
+                "destination-prefix": to,
+                "next-hop": {"next-hop-list": {"next-hop": [{"index": str(i), **h} for i, h in enumerate(hops, 1)]}},
+            }
             for to, hops in routes.items()
         ]
         static |= {UNICAST[version]: {"route": written}} if written else {}

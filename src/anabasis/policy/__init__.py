@@ -8,7 +8,7 @@ from anabasis.policy.leases import LeaseServer, lease_servers
 from anabasis.policy.listening import VXLAN, outer_services
 from anabasis.policy.rules import RuleLine
 from anabasis.policy.steering import Steering
-from anabasis.policy.terms import Terms, Service, ServiceSpan, Span, holds_address, holds_service
+from anabasis.policy.terms import Service, ServiceSpan, Span, Terms, holds_address, holds_service
 from anabasis.policy.translation import AddressMap, ServiceMap, Translation
 
 __all__ = [

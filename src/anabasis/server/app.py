@@ -30,6 +30,7 @@ from anabasis.server import (
     pages,
     people,
     problems,
+    surveys,
     tables,
     views,
     work,
@@ -85,6 +86,7 @@ def create_app(
         listener.start()
         yield
         state.sweeps.end()
+        state.asking.end()
         await asyncio.to_thread(listener.stop)
 
     app = FastAPI(
@@ -99,7 +101,7 @@ def create_app(
     )
     app.state.anabasis = state
     app.openapi = lambda: problems.described(FastAPI.openapi(app))  # type: ignore[method-assign]
-    for part in (people, designs, drafts, making, tables, views, failover, history, live, work):
+    for part in (people, designs, drafts, making, tables, surveys, views, failover, history, live, work):
         app.include_router(part.router, prefix="/api")
     app.include_router(history.whole, prefix="/api")
     app.include_router(making.whole, prefix="/api")

@@ -20,10 +20,11 @@ from anabasis.design.schedules import AsOf
 from anabasis.errors import MissingVersion
 from anabasis.fabric import ALL_WELL, Conditions
 from anabasis.memo import Memo
+from anabasis.server.asking import Asking
 from anabasis.server.hub import Hub
 from anabasis.server.sweeps import Sweeps
 from anabasis.server.turns import Turns, Works
-from anabasis.store import Draft, History, People, Store, Tokens
+from anabasis.store import Draft, History, People, Store, Surveys, Tokens
 
 Clock = Callable[[], datetime]
 KEPT, KEPT_BYTES, KEPT_S = 16, 1 << 30, 1800.0
@@ -71,6 +72,7 @@ class State:
         self.family = lru_cache(FAMILIES)(store.root_of)
         self._lock = Lock()
         self.sweeps = Sweeps()
+        self.surveys, self.asking = Surveys(store.engine), Asking()
         self.reading = BoundedSemaphore(2)
         """Files that are read at once: each may take some seconds and a hundred MiB."""
         self.turns, self.works = Turns(), Works()

@@ -17,7 +17,8 @@ TRIES = 40
 
 def spoil(tree: Tree, count: int, seed: int = 1) -> tuple[Tree, list[Fault]]:
     """Return a site with some faults in it, and which; each about another thing, as far as there are enough."""
-    rng, out, done = Random(seed), copy.deepcopy(tree), []
+    rng, out = Random(seed), copy.deepcopy(tree)
+    done: list[Fault] = []
     about: set[str] = set()
     kinds = [k for k in KINDS if k not in UNHEARD]
     tries = 0

@@ -6,6 +6,7 @@ from anabasis.store.history import Deed, History, Revision
 from anabasis.store.notices import Listener, Notice
 from anabasis.store.people import Bearer, Entered, People, Person, Signed
 from anabasis.store.stamps import stamp_of
+from anabasis.store.surveys import SurveyRecord, Surveys
 from anabasis.store.tables import ROLES
 from anabasis.store.tokens import Token, Tokens
 
@@ -26,6 +27,8 @@ __all__ = [
     "Signed",
     "Store",
     "Summary",
+    "SurveyRecord",
+    "Surveys",
     "Token",
     "Tokens",
     "connect",

@@ -95,6 +95,25 @@ class RevisionRow(Base):
     at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
 
 
+class SurveyRow(Base):
+    """One survey of the site of a design. Credentials are in none of it."""
+
+    __tablename__ = "survey"
+    __table_args__ = (UniqueConstraint("design_id", "number"),)
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    design_id: Mapped[str] = mapped_column(ForeignKey("design.id", ondelete="CASCADE"))
+    number: Mapped[int] = mapped_column(Integer)
+    author: Mapped[str] = mapped_column(String(80))
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    answers: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    """What each box that was asked did."""
+    said: Mapped[dict[str, Any]] = mapped_column(JSON)
+    """Box -> its data, and whether they came by SNMP alone."""
+    decided: Mapped[dict[str, str]] = mapped_column(JSON)
+    """Key of a difference -> who decided that the design is right about it."""
+
+
 class AccountRow(Base):
     """One person."""
 

@@ -73,7 +73,13 @@ async def run(
 
 
 async def _asked(
-    survey: Survey, engine: Any, target: Target, credentials: Credentials, patience_s: float, longest_s: float, begun: float
+    survey: Survey,
+    engine: Any,
+    target: Target,
+    credentials: Credentials,
+    patience_s: float,
+    longest_s: float,
+    begun: float,
 ) -> Answer:
     """Ask one box by both protocols, and keep what it said."""
     why: list[Silence] = []
@@ -114,7 +120,7 @@ async def _asked(
     seconds = time.monotonic() - begun
     if not held:
         return Answer(target.text, "", (), _worst(why, any(d is not None for d in said.values())), seconds)
-    data = held["restconf"] if "restconf" in held else {}
+    data = held.get("restconf", {})
     data = joined(data, held["snmp"]) if data and "snmp" in held else data or held["snmp"]
     try:
         box = seen_of(data, target.text, "restconf" not in held)
@@ -130,5 +136,12 @@ async def _asked(
 
 def _worst(why: list[Silence], answered: bool) -> Silence:
     """Return which reason to tell: one that says something of the box comes before silence."""
-    order = (Silence.NOT_ALLOWED, Silence.TOO_MUCH, Silence.NONSENSE, Silence.UNKNOWN_NAME, Silence.NO_ANSWER, Silence.REFUSED)
+    order = (
+        Silence.NOT_ALLOWED,
+        Silence.TOO_MUCH,
+        Silence.NONSENSE,
+        Silence.UNKNOWN_NAME,
+        Silence.NO_ANSWER,
+        Silence.REFUSED,
+    )
     return next((w for w in order if w in why), Silence.NOTHING_SAID if answered else Silence.NO_ANSWER)

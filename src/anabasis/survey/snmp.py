@@ -27,7 +27,14 @@ from anabasis.survey.targets import SNMP_PORT, Credentials, Target
 AT_ONCE = 40
 """How many objects one answer brings (max-repetitions, RFC 3416 section 4.2.3)."""
 MOST_OBJECTS = 500_000
-REFUSALS = ("unknownUserName", "wrongDigest", "authorizationError", "noAccess", "unsupportedSecurityLevel", "decryptionError")
+REFUSALS = (
+    "unknownUserName",
+    "wrongDigest",
+    "authorizationError",
+    "noAccess",
+    "unsupportedSecurityLevel",
+    "decryptionError",
+)
 
 
 def make_engine() -> Any:

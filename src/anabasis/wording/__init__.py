@@ -19,15 +19,12 @@ from anabasis.wording.tables import taken_for_granted
 from anabasis.wording.verdicts import became, because_of, shown_by
 
 __all__ = [
-    "drift_said",
-    "place_of",
-    "silence_said",
-    "value_said",
     "Reasoned",
     "all_decided",
     "became",
     "because_of",
     "decided",
+    "drift_said",
     "drill_before",
     "drill_do",
     "drill_measure",
@@ -36,10 +33,13 @@ __all__ = [
     "frames",
     "lease_words",
     "looks_at",
+    "place_of",
     "say",
     "shown_by",
+    "silence_said",
     "taken_for_granted",
     "tell",
     "tell_finding",
+    "value_said",
     "what_happens",
 ]

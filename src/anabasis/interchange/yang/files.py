@@ -63,7 +63,8 @@ def write_yang(tree: Tree, device: str = "") -> str:
 
 def _envelope(name: str, data: Tree) -> Tree:
     used = dict.fromkeys(m for m in _modules(data) if m in MODULES)
-    return {"name": name, "content-schema": {"module": [f"{m}@{MODULES[m]}" for m in used]}, CONTENT: data}
+    schema = {"module": [f"{m}@{MODULES[m]}" for m in used]}
+    return {"name": name, "content-schema": schema, "datastore": "ietf-datastores:operational", CONTENT: data}
 
 
 def _modules(data: Any) -> Iterator[str]:
@@ -144,7 +145,20 @@ def seen_of(data: Tree, name: str = "", by_objects: bool = False) -> Seen:
     device = {"name": called} | overlay(known.device, own)
     told = frozenset(k for k in data if not k.startswith(f"{OWN}:"))
     near = tuple(_neighbours(data))
-    return Seen(called, device, kind is not None, told, known.vlans, frozenset(known.down), near, LLDP in data, data, text(data, SYSTEM, "hostname") or called, site_of(data) or {}, by_objects)
+    return Seen(
+        called,
+        device,
+        kind is not None,
+        told,
+        known.vlans,
+        frozenset(known.down),
+        near,
+        LLDP in data,
+        data,
+        text(data, SYSTEM, "hostname") or called,
+        site_of(data) or {},
+        by_objects,
+    )
 
 
 CAPABILITIES = {"wlan-access-point": "access-point", "station-only": "endpoint", "router": "router", "bridge": "switch"}
@@ -162,4 +176,3 @@ def site_of(data: Tree) -> Tree | None:
     """Return what our module says of a whole site, but for its boxes; None where it says nothing of one."""
     held = data.get(SITE)
     return decode({k: v for k, v in held.items() if k != "device"}) if isinstance(held, dict) else None
-

@@ -21,6 +21,7 @@ MOST_ENTRIES = 1_000
 TCP = 6
 ESTABLISHED = "ack rst"
 NAMES = {n: name for name, n in reversed(PROTOCOLS.items())}
+MIXED = "ietf-access-control-list:mixed-eth-ipv4-ipv6-acl-type"
 PERMIT, DROP = "ietf-access-control-list:accept", "ietf-access-control-list:drop"
 Network = tuple[int, str | None]
 """(family, prefix; None = any)."""
@@ -52,7 +53,7 @@ def _acl(written: Tree, terms: Terms) -> Iterator[Tree]:
             aces.append({"name": str(len(aces) + 1), "matches": matches, "actions": {"forwarding": action}})
             if len(aces) > MOST_ENTRIES:
                 return
-    yield {"name": written["name"], "aces": {"ace": aces}} if aces else {"name": written["name"]}
+    yield {"name": written["name"], "type": MIXED} | ({"aces": {"ace": aces}} if aces else {})
 
 
 def _matches(entry: Tree, terms: Terms) -> Iterator[Tree]:

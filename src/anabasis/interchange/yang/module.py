@@ -127,7 +127,7 @@ def _node(key: str, said: dict[str, Any], parts: dict[str, Any]) -> Lines:
         yield f"leaf {name} {{ {_type(plain, parts)} {about} }}"
 
 
-VALUE_TYPE = "union { type int64; type string; }"
+VALUE_TYPE = "union { type int32; type string; }"
 
 
 def _list(name: str, item: dict[str, Any], about: str, parts: dict[str, Any]) -> Lines:

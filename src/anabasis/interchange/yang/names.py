@@ -97,5 +97,14 @@ UNDERSTOOD: dict[str, frozenset[str]] = {
     }.items()
 }
 """By container the members that are read; any other is told. What stands in a container that is not here is not looked into."""
-MODULES_READ = (INTERFACES, BRIDGES, ROUTING, INSTANCES, ACLS, LLDP, "ietf-system:system", *(f"{OWN}:{k}" for k in KINDS))
+MODULES_READ = (
+    INTERFACES,
+    BRIDGES,
+    ROUTING,
+    INSTANCES,
+    ACLS,
+    LLDP,
+    "ietf-system:system",
+    *(f"{OWN}:{k}" for k in KINDS),
+)
 """What a box is asked for, one by one, where it does not tell everything at once."""

@@ -43,7 +43,9 @@ def read_yang(given: str, tree: Tree, replace: bool = False) -> Proposal:
             lost += [Unplaced(k, box.name, error.problems[0]) for k, box in enumerate(guilty, len(lost) + 1)]
             boxes = [b for b in boxes if b not in guilty]
     known = {d["name"] for d in tree.get("devices", [])}
-    assumed = [Assumption(Assumed.DEVICE, b.name, b.device["kind"]) for b in boxes if not b.whole and b.name not in known]
+    assumed = [
+        Assumption(Assumed.DEVICE, b.name, b.device["kind"]) for b in boxes if not b.whole and b.name not in known
+    ]
     assumed += [Assumption(Assumed.FOREIGN, name, str(n)) for name, n in _foreign(data).items()]
     kept = len(known - {b.name for b in boxes})
     return Proposal("yang", difference(tree, out), len(boxes), tuple(lost), tuple(assumed), (), (), kept)

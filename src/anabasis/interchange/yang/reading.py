@@ -6,7 +6,17 @@ from dataclasses import dataclass, field
 from ipaddress import IPv4Interface, IPv6Interface, ip_interface
 
 from anabasis.design import Tree
-from anabasis.design.devices import DEFAULT_MODE
+from anabasis.design.base import Part
+from anabasis.design.devices import (
+    DEFAULT_MODE,
+    AccessPoint,
+    Endpoint,
+    Firewall,
+    Hub,
+    Outside,
+    Router,
+    Switch,
+)
 from anabasis.interchange.yang.filters import attached, read_acls
 from anabasis.interchange.yang.names import (
     ACCEPT,
@@ -31,6 +41,15 @@ from anabasis.interchange.yang.names import (
 )
 from anabasis.interchange.yang.walking import at, flag, items, number, spans, text, values
 
+MODELS: dict[str, type[Part]] = {
+    "switch": Switch,
+    "router": Router,
+    "firewall": Firewall,
+    "hub": Hub,
+    "access-point": AccessPoint,
+    "endpoint": Endpoint,
+    "outside": Outside,
+}
 HIGHEST = 4094
 """The last VLAN (IEEE 802.1Q-2022 table 9-2)."""
 HOW = {"tagged": "tagged", "untagged": "untagged"}
@@ -51,7 +70,7 @@ class Known:
     down: set[str] = field(default_factory=set)
     """Interfaces that are meant to be up, and are not (RFC 8343, oper-status)."""
     lost: list[str] = field(default_factory=list)
-    """Interfaces that the document has no kind of, by name."""
+    """Interfaces, and lists, that the document has no place for in such a box."""
 
 
 def read_device(data: Tree, kind: str | None = None) -> Known:
@@ -73,7 +92,8 @@ def read_device(data: Tree, kind: str | None = None) -> Known:
             known.down.add(name)
         match _type(interface):
             case "port" | "lag" as what:
-                lags |= {name: over for over in values(interface, "higher-layer-if") if over in bundles}
+                for over in values(interface, "higher-layer-if"):
+                    lags |= {name: over} if over in bundles else {}
                 line = {"name": name} | _line(interface, members.get(name, {}), kind, lags.get(name)) | settings
                 device.setdefault("ports" if what == "port" else "lags", []).append(line)
             case "subinterface" | "vlan_interface":
@@ -90,6 +110,9 @@ def read_device(data: Tree, kind: str | None = None) -> Known:
         device["filters"] = acls
     if kind == "endpoint":
         _as_host(device)
+    allowed = MODELS[kind].model_fields
+    known.lost += [key for key in device if key not in allowed and device[key]]
+    known.device = {key: value for key, value in device.items() if key in allowed}
     return known
 
 
@@ -157,7 +180,9 @@ def _layer3(interface: Tree) -> Tree:
     out |= {"note": text(interface, "description")} if text(interface, "description") else {}
     out |= {"enabled": False} if flag(interface, "enabled") is False else {}
     addresses = [a for member in (IPV4, IPV6) for e in items(interface, member, "address") if (a := _address(e))]
-    out |= {"addresses": [str(a) for a in addresses if not a.ip.is_link_local]} if addresses else {}
+    out |= (
+        {"addresses": [str(a) for a in addresses if not (a.ip.is_link_local or a.ip.is_loopback)]} if addresses else {}
+    )
     vrf = text(interface, OF_INSTANCE)
     out |= {"vrf": vrf} if vrf else {}
     gateways: dict[int, Tree] = {}

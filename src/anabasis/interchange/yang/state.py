@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from anabasis.climb import Climb
 from anabasis.design import Tree
-from anabasis.design.devices import AccessPoint, Endpoint, Firewall, Hub
+from anabasis.design.devices import AccessPoint, Device, Endpoint, Firewall, Hub
 from anabasis.fabric import PhysicalPort
 from anabasis.interchange.yang.files import SYSTEM, box_data, shared
 from anabasis.interchange.yang.names import (
@@ -62,13 +62,16 @@ def site_data(climb: Climb, tree: Tree) -> dict[str, Tree]:
 
 
 def _ports(climb: Climb) -> dict[tuple[str, str], PhysicalPort]:
-    return {p.spot: p for line in climb.site.fabric.ports.values() for p in line.members}
+    lines = (line for line in climb.site.fabric.ports.values() if not line.virtual)
+    return {p.spot: p for line in lines for p in line.members}
 
 
 def _interfaces(climb: Climb, device: str, ports: dict[str, PhysicalPort], data: Tree) -> None:
     """Say of each interface whether it is up (RFC 8343, oper-status)."""
     layer3 = {i.name: i.up for i in climb.site.net.of_device[device]}
-    lines = {line.settings.name: line.cause is None for line in climb.site.fabric.ports.values() if line.device == device}
+    lines = {
+        line.settings.name: line.cause is None for line in climb.site.fabric.ports.values() if line.device == device
+    }
     for k, interface in enumerate(data.get(INTERFACES, {}).get(INTERFACE, []), 1):
         name = interface["name"]
         held = ports.get(name)
@@ -118,7 +121,7 @@ def _heard(climb: Climb, ports: dict[tuple[str, str], PhysicalPort], box: str) -
     kinds = {p.box: climb.site.net.devices[p.device] for p in ports.values()}
     out: Heard = {}
     for port in ports.values():
-        if port.box != box or isinstance(kinds[box], AccessPoint) and _in_the_air(kinds[box], port):
+        if port.box != box or (isinstance(kinds[box], AccessPoint) and _in_the_air(kinds[box], port)):
             continue
         seen, todo = {port.spot}, [port.far] if port.far is not None and port.cause is None else []
         while todo:
@@ -131,13 +134,13 @@ def _heard(climb: Climb, ports: dict[tuple[str, str], PhysicalPort], box: str) -
             if isinstance(holder, Hub):
                 others = [p for p in ports.values() if p.box == far.box and p.spot != spot]
                 todo += [p.far for p in others if p.far is not None and p.cause is None]
-            elif not (isinstance(holder, AccessPoint) and _in_the_air(holder, far)):
+            elif not _in_the_air(holder, far):
                 out.setdefault(port.port.name, []).append((far.box, far.port.name, holder.kind))
     return out
 
 
-def _in_the_air(device: AccessPoint, port: PhysicalPort) -> bool:
-    return port.port.name not in {p.name for p in device.ports}
+def _in_the_air(device: Device, port: PhysicalPort) -> bool:
+    return isinstance(device, AccessPoint) and port.port.name not in {p.name for p in device.ports}
 
 
 def _lldp(heard: Heard) -> Iterator[Tree]:
@@ -185,4 +188,3 @@ def hardware_of(name: str) -> str:
     """Return a hardware address of our own making for a host that has none written down: local, and the same each time."""
     value = sum(byte * 257**k for k, byte in enumerate(name.encode())) % 2**40
     return ":".join(f"{byte:02x}" for byte in bytes((2, *value.to_bytes(5, "big"))))
-

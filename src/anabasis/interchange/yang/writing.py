@@ -37,6 +37,10 @@ from anabasis.interchange.yang.names import (
 from anabasis.policy import Terms
 
 
+ADDRESSED = ("name", "note", "enabled", "addresses", "vrf", "vrrp", "filter_in", "filter_out")
+"""What an interface of any kind may say that the standards' modules can."""
+
+
 def write_device(device: Tree, plan: list[Tree], terms: Terms) -> Tree:
     """Return what the standards' modules can say of a box. `plan`: the VLANs of the document."""
     interfaces, layer3 = _interfaces(device)
@@ -102,8 +106,9 @@ def _interfaces(device: Tree) -> tuple[list[Tree], list[tuple[str, Tree]]]:
         tag = {"tag-type": "ieee802-dot1q-types:c-vlan", "vlan-id": interface["vlan"]}
         where = {PARENT: BRIDGE, ENCAPSULATION: {DOT1Q: {"outer-tag": tag}}}
         add(f"vlan{interface['vlan']}", "vlan_interface", interface, **where)
-    for loopback in device.get("loopbacks", []):
-        add(loopback["name"], "loopback", loopback)
+    for kind, key in (("loopback", "loopbacks"), ("tunnel", "tunnels")):
+        for interface in device.get(key, []):
+            add(interface["name"], kind, {k: v for k, v in interface.items() if k in ADDRESSED})
     if device["kind"] == "endpoint" and not device.get("ports"):
         add("1", "port", {"addresses": device.get("addresses", [])})
     return out, layer3
@@ -141,9 +146,7 @@ def _bridge_port(line: Tree) -> Tree:
 
 
 def _bridge(device: Tree, plan: list[Tree]) -> Tree | None:
-    lines = [
-        line for key in ("ports", "lags") for line in device.get(key, []) if mode_of(device, line) == "bridged"
-    ]
+    lines = [line for key in ("ports", "lags") for line in device.get(key, []) if mode_of(device, line) == "bridged"]
     if not lines or device["kind"] in ("hub", "endpoint", "outside"):
         return None
     names = {v["id"]: v["name"] for v in plan}
@@ -239,4 +242,3 @@ def _ospf_interface(said: Tree) -> Tree:
 def dotted(area: str) -> str:
     """Write an area as four numbers with dots, as RFC 9129 has it."""
     return area if "." in area else ".".join(str(int(area) >> shift & 255) for shift in (24, 16, 8, 0))
-

@@ -1,0 +1,328 @@
+"""YANG data (RFC 7951): what is written is read back, with our module and without it; what others write is told; what is hostile is refused."""
+
+from __future__ import annotations
+
+import copy
+import json
+import re
+import sys
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from yangson import DataModel
+from yangson.enumerations import ContentType
+
+from anabasis.climb import Climb
+from anabasis.design import apply, load_file, parse_design
+from anabasis.errors import AnabasisError, InputRefused
+from anabasis.facts import Assumed
+from anabasis.interchange import compare, from_objects, read, seen_of, site_data, to_objects, write
+from anabasis.interchange.yang.files import box_data, boxes_of, load, site_of
+from anabasis.interchange.yang.own import decode, encode, overlay, rest
+from anabasis.policy import Terms
+from tests.counts import count, law
+from tests.sites import Tree, sites
+from tests.sound import ACROSS, sound_site
+from tests.sound_fabrics import FABRICS, sound_fabric
+
+ROOT = Path(__file__).parents[2]
+DEMOS = sorted((ROOT / "demo").glob("*.yaml"))
+EMPTY: Tree = {"anabasis": 1, "name": "Empty", "devices": []}
+
+
+def plain(tree: Any) -> Any:
+    """Return a document as JSON has it."""
+    return json.loads(json.dumps(tree))
+
+
+def bare(value: Any) -> Any:
+    """Return data without what our own module says."""
+    if isinstance(value, dict):
+        return {k: bare(v) for k, v in value.items() if not k.startswith("anabasis-site:")}
+    return [bare(v) for v in value] if isinstance(value, list) else value
+
+
+def said(tree: Tree) -> dict[str, Tree]:
+    """Return the data of each box."""
+    terms = Terms(parse_design(tree))
+    return {d["name"]: plain(box_data(d, tree.get("vlans", []), terms)) for d in tree["devices"]}
+
+
+def all_sound() -> list[Tree]:
+    """Return sites of every feature."""
+    n = count(60, 6)
+    seeds = [*range(n), *range(ACROSS, ACROSS + n), *range(FABRICS, FABRICS + n)]
+    return [plain(sound_fabric(s) if s >= FABRICS else sound_site(s)) for s in seeds]
+
+
+@pytest.mark.parametrize("path", DEMOS, ids=lambda p: p.stem)
+def test_the_demos_come_back(path: Path) -> None:
+    """Into nothing as they were, and into themselves as no edit at all."""
+    tree = plain(load_file(path).raw)
+    text = write("yang", tree)
+    found = read("", text, EMPTY)
+    assert found.kind == "yang"
+    assert apply(EMPTY, found.patch)[0] == tree
+    assert read("yang", text, tree).patch == []
+
+
+@law(1500, 40)
+@given(sites())
+def test_what_is_written_is_read(tree: Tree) -> None:
+    """Any site, its order and its notes included."""
+    data = load(write("yang", plain(tree)))
+    assert (site_of(data) or {}) | {"devices": [b.device for b in boxes_of(data)]} == plain(tree)
+
+
+def test_sound_sites_come_back() -> None:
+    """Tunnels, tenants, wireless networks and pairs included; and box by box as well, with the sets that rules name."""
+    for tree in all_sound():
+        data = load(write("yang", tree))
+        assert (site_of(data) or {}) | {"devices": [b.device for b in boxes_of(data)]} == tree
+        assert compare(tree, boxes_of(data)) == []
+    one = tree["devices"][2]["name"]
+    assert read("yang", write("yang", tree, one), tree).patch == []
+
+
+PARTS = st.recursive(
+    st.none() | st.booleans() | st.integers(0, 9) | st.text("ab-_", max_size=3),
+    lambda inner: (
+        st.lists(inner.filter(lambda v: not isinstance(v, list)), max_size=3)
+        | st.dictionaries(st.sampled_from(["name", "tag", "ports", "gateway", "some_key"]), inner, max_size=3)
+    ),
+    max_leaves=8,
+)
+
+
+@law(3000, 300)
+@given(
+    st.dictionaries(st.sampled_from(["a", "b", "ports"]), PARTS, max_size=3),
+    st.dictionaries(st.sampled_from(["a", "b", "ports"]), PARTS, max_size=3),
+)
+def test_the_rest_on_top_is_the_whole(one: Tree, two: Tree) -> None:
+    """Whatever the standards' part gave back, what is laid on top of it makes the document."""
+    assert overlay(one, rest(one, two)) == two
+
+
+def test_our_nodes_say_the_same() -> None:
+    """What is written with the nodes of our module reads back: maps, lists without names, words or lists, nothing at all."""
+    part: Tree = {
+        "dhcp": [{"interface": "1", "options": {"66": "x"}}, {"interface": "2", "exclude": []}],
+        "gateway": ["10.0.0.1"],
+        "vrf": None,
+        "translate": {"10": 20},
+        "cables": [["a:1", "b:2"], ["a:2", "b:1"]],
+        "failover": {},
+    }
+    data = plain(encode(part))
+    assert decode(data) == part
+    assert data["gateway-list"] == ["10.0.0.1"]
+    assert [e["position"] for e in data["dhcp"]] == [1, 2]
+
+
+def test_the_standards_part_says_the_same() -> None:
+    """Without our module: what a box's data give back is what its design gives back, for every box of every site."""
+    for tree in (*all_sound(), *(plain(load_file(p).raw) for p in DEMOS)):
+        differ = compare(tree, [seen_of(bare(data), name) for name, data in said(tree).items()])
+        assert [d for d in differ if d.path[0] != "cables"] == []
+
+
+MORE = {"note", "name", "kind", "vlans", "spanning_tree", "stp_priority", "units"}
+"""What a box may say beyond the standards and be the same to every engine."""
+
+
+@law(600, 25)
+@given(sites())
+def test_without_our_module_it_computes_the_same(tree: Tree) -> None:
+    """Segments, tables and reach, where all that a box says is what the standards can say; its kind is guessed."""
+    tree = plain(tree)
+    whole = said(tree)
+    other = copy.deepcopy(tree)
+    replaced = 0
+    for k, device in enumerate(tree["devices"]):
+        box = seen_of(bare(whole[device["name"]]), device["name"])
+        left = rest(box.device, device)
+        if device["kind"] in ("switch", "router") and not set(left) - MORE and not left.get("left_out"):
+            other["devices"][k] = box.device
+            replaced += 1
+    one, two = Climb(parse_design(tree)), Climb(parse_design(other))
+    assert [s.name for s in one.site.segments.all] == [s.name for s in two.site.segments.all]
+    for key, table in one.site.net.tables.items():
+        told = [(r.to, r.origin, r.hop, r.interface, r.active) for r in table.routes]
+        assert told == [(r.to, r.origin, r.hop, r.interface, r.active) for r in two.site.net.tables[key].routes]
+    assert np.array_equal(one.sweep.fingerprints, two.sweep.fingerprints)
+
+
+def test_by_objects_nothing_is_lost_twice() -> None:
+    """What comes back by SNMP is the same when it goes out and comes back again."""
+    for tree in (*all_sound()[:6], plain(load_file(DEMOS[-1]).raw)):
+        for data in site_data(Climb(parse_design(tree)), tree).values():
+            once = from_objects(to_objects(plain(data)))
+            assert from_objects(to_objects(plain(once))) | {"ietf-routing:routing": 0} == once | {
+                "ietf-routing:routing": 0
+            }
+
+
+CHECKED = (
+    "ietf-interfaces", "iana-if-type", "ietf-ip", "ietf-routing", "ietf-ipv4-unicast-routing", "ietf-ipv6-unicast-routing", "ietf-network",
+    "ietf-access-control-list", "ietf-vrrp", "ietf-network-topology", "ietf-system", "anabasis-site",
+)  # fmt: skip
+USED = (
+    "ietf-yang-types",
+    "ietf-inet-types",
+    "ietf-packet-fields",
+    "ietf-ethertypes",
+    "ietf-netconf-acm",
+    "iana-crypt-hash",
+)
+SUB = "ietf-ipv6-router-advertisements"
+STATE = ("higher-layer-if", "lower-layer-if")
+
+
+@cache
+def models() -> DataModel:
+    """Return the standards' modules that are at hand, and ours."""
+    share = Path(sys.prefix) / "share/yang/modules"
+    folders = [share / "ietf", share / "iana", ROOT / "docs/yang"]
+
+    def described(name: str) -> Tree:
+        text = next(p for f in folders for p in f.glob(f"{name}.yang")).read_text(encoding="utf-8")
+        revision, space = (
+            re.search(r'^\s*revision\s+"?([\d-]+)', text, re.M),
+            re.search(r'namespace\s+"?([^";\s]+)', text),
+        )
+        known: Tree = {"name": name, "revision": revision[1] if revision else ""}
+        if space is not None:
+            known |= {"namespace": space[1], "feature": re.findall(r"^\s*feature ([\w-]+)", text, re.M)}
+        return known
+
+    listed = [described(n) | {"conformance-type": "implement"} for n in CHECKED]
+    listed += [described(n) | {"conformance-type": "import"} for n in USED]
+    next(m for m in listed if m["name"] == "ietf-ipv6-unicast-routing")["submodule"] = [described(SUB)]
+    library = {"ietf-yang-library:modules-state": {"module-set-id": "tests", "module": listed}}
+    return DataModel(json.dumps(library), [str(f) for f in folders])
+
+
+def at_hand(value: Any) -> Any:
+    """Return data without modules that no package brings, and without state."""
+    if isinstance(value, dict):
+        good = {k: v for k, v in value.items() if k not in STATE and (":" not in k or k.partition(":")[0] in CHECKED)}
+        return {k: at_hand(v) for k, v in good.items()}
+    if isinstance(value, list):
+        return [
+            at_hand(v) for v in value if not (isinstance(v, dict) and str(v.get("type", "")).startswith("ietf-ospf"))
+        ]
+    return value
+
+
+@pytest.mark.parametrize("path", DEMOS, ids=lambda p: p.stem)
+def test_data_are_valid_by_their_modules(path: Path) -> None:
+    """As RFC 7950 section 8 has it: types, keys, references and conditions, ours included."""
+    tree = plain(load_file(path).raw)
+    for data in said(tree).values():
+        models().from_raw(at_hand(data)).validate(ctype=ContentType.config)
+    site = at_hand(load(write("yang", tree)))
+    for box in site["anabasis-site:site"]["device"]:
+        box["content"] = {}
+    models().from_raw(site).validate(ctype=ContentType.config)
+
+
+FOREIGN = """<data xmlns="urn:ietf:params:xml:ns:netconf:base:1.0">
+  <interfaces xmlns="urn:ietf:params:xml:ns:yang:ietf-interfaces">
+    <interface><name>1</name><type xmlns:i="urn:ietf:params:xml:ns:yang:iana-if-type">i:ethernetCsmacd</type>
+      <ipv4 xmlns="urn:ietf:params:xml:ns:yang:ietf-ip"><forwarding>true</forwarding>
+        <address><ip>10.64.9.1</ip><prefix-length>24</prefix-length></address></ipv4></interface>
+    <interface><name>2</name><type xmlns:i="urn:ietf:params:xml:ns:yang:iana-if-type">i:ethernetCsmacd</type><enabled>false</enabled>
+      <link-up-down-trap-enable>enabled</link-up-down-trap-enable></interface>
+  </interfaces>
+  <system xmlns="urn:ietf:params:xml:ns:yang:ietf-system"><hostname>shed</hostname><location>pier</location></system>
+</data>"""
+
+
+def test_xml_of_others_is_read() -> None:
+    """Namespaces lead to modules; what has no place is named with how often it comes; the kind is guessed and said."""
+    found = read("", FOREIGN, EMPTY)
+    (shed,) = apply(EMPTY, found.patch)[0]["devices"]
+    assert (shed["name"], shed["kind"], shed["ports"][0]["addresses"]) == ("shed", "router", ["10.64.9.1/24"])
+    assert shed["ports"][1]["enabled"] is False
+    told = {(a.what, a.name) for a in found.assumed}
+    assert {
+        (Assumed.DEVICE, "shed"),
+        (Assumed.FOREIGN, "location"),
+        (Assumed.FOREIGN, "link-up-down-trap-enable"),
+    } == told
+
+
+def test_a_box_of_others_changes_what_it_speaks_of_alone() -> None:
+    """Its zone and its rules stay; a port that it does not mention stays, unless that is asked for."""
+    tree = plain(load_file(DEMOS[-1]).raw)
+    gate = next(d for d in tree["devices"] if d["name"] == "gate")
+    data = bare(said(tree)["gate"])
+    data["ietf-interfaces:interfaces"]["interface"] = [
+        i | {"enabled": False} if i["name"] == "1" else i
+        for i in data["ietf-interfaces:interfaces"]["interface"]
+        if i["name"] != "13"
+    ]
+    after = apply(tree, read("yang", json.dumps(data), tree).patch)[0]
+    now = next(d for d in after["devices"] if d["name"] == "gate")
+    assert [p.get("enabled", True) for p in now["ports"]] == [p["name"] != "1" for p in now["ports"]]
+    assert {k: v for k, v in now.items() if k != "ports"} == {k: v for k, v in gate.items() if k != "ports"}
+    assert [p["name"] for p in now["ports"]] == [p["name"] for p in gate["ports"]]
+
+
+BOMB = '<!DOCTYPE x [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;">]><data>&b;</data>'
+HOSTILE = {
+    "bomb": BOMB,
+    "outside": '<!DOCTYPE x [<!ENTITY a SYSTEM "file:///etc/hostname">]><data>&a;</data>',
+    "deep": "<a>" * 5000 + "</a>" * 5000,
+    "nested": "[" * 100_000,
+    "words": "<data>hello",
+    "list": "[1, 2]",
+    "number": '{"ietf-interfaces:interfaces": 7',
+    "other": '{"a": 1}',
+}
+
+
+@pytest.mark.parametrize("name", sorted(HOSTILE))
+def test_hostile_files_are_refused(name: str) -> None:
+    """With one error, quickly, and nothing half-done."""
+    with pytest.raises(AnabasisError):
+        read("yang", HOSTILE[name], EMPTY)
+
+
+ODD = st.recursive(
+    st.none() | st.booleans() | st.integers(-5, 70000) | st.text("a1.:/", max_size=6),
+    lambda inner: st.lists(inner, max_size=3)
+    | st.dictionaries(
+        st.sampled_from(
+            ["name", "interface", "type", "vid", "ietf-ip:ipv4", "address", "ip", "prefix-length", "bridge", "component", "vlan", "port-map", "acl", "aces", "ace", "matches", "tcp"]
+        ),
+        inner,
+        max_size=4,
+    ),
+    max_leaves=12,
+)  # fmt: skip
+
+
+@law(4000, 250)
+@given(
+    st.dictionaries(
+        st.sampled_from(
+            ["ietf-interfaces:interfaces", "ieee802-dot1q-bridge:bridges", "ietf-routing:routing", "ietf-access-control-list:acls", "anabasis-site:switch", "ieee802-dot1ab-lldp:lldp"]
+        ),
+        ODD,
+        min_size=1,
+    )
+)  # fmt: skip
+def test_whatever_is_sent_is_read_or_refused(data: Tree) -> None:
+    """Never a fault of ours, never a document that would not be one."""
+    try:
+        found = read("yang", json.dumps(data), EMPTY)
+    except InputRefused:
+        return
+    apply(EMPTY, found.patch)
