@@ -19,6 +19,8 @@ ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || missing+=(postgresql)
 if wants browser; then
   [ -x /usr/bin/chromium ] || missing+=(chromium)
   [ -x /usr/bin/chromedriver ] || missing+=(chromium-driver)
+  command -v snmpwalk >/dev/null || missing+=(snmp) # clients that the stand-in devices are tried with
+  command -v curl >/dev/null || missing+=(curl)
 fi
 python=""
 for candidate in python3.11 python3.12 python3.13 python3; do

@@ -38,7 +38,9 @@ def boxes_for(tree: Tree, first_port: int, manners: dict[str, Manner], own: bool
 async def serve(boxes: list[Box], access: Access, ready: Callable[[], None], stop: asyncio.Event | None = None) -> None:
     """Answer by RESTCONF and SNMP for every box, until `stop`, or a signal."""
     sockets = [_listen(box.port) for box in boxes]
-    server = uvicorn.Server(uvicorn.Config(make_app(boxes, access.password), log_level="error", lifespan="off"))
+    server = uvicorn.Server(
+        uvicorn.Config(make_app(boxes, access.password), log_level="error", lifespan="off", timeout_graceful_shutdown=1)
+    )
     agents = [
         await snmp.serve(box, HOST, access.community, access.user, access.secret, access.privacy) for box in boxes
     ]

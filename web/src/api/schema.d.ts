@@ -1288,6 +1288,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/draft/yang.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Yang
+         * @description Return the draft, or one box of it, as an instance data set of YANG modules (RFC 9195, RFC 7951).
+         */
+        get: operations["yang_api_designs__design_id__draft_yang_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/draft/tables": {
         parameters: {
             query?: never;
@@ -1320,6 +1340,170 @@ export interface paths {
          * @description Return one table of the draft (RFC 4180).
          */
         get: operations["table_api_designs__design_id__draft_tables__kind__csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/surveys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Listed
+         * @description List the surveys of the design, the newest first.
+         */
+        get: operations["listed_api_designs__design_id__surveys_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description Ask the boxes that are named what they are, in the background. Nobody else is asked, nothing is written to them, no credentials are kept.
+         */
+        post: operations["begin_api_designs__design_id__surveys_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/surveys/running": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Going On
+         * @description Return how far the last survey of the design is.
+         */
+        get: operations["going_on_api_designs__design_id__surveys_running_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/surveys/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop
+         * @description Let a survey end with what is known by then.
+         */
+        post: operations["stop_api_designs__design_id__surveys_stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/surveys/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read
+         * @description Return a survey: what each box did, and what differs from the draft as it is now.
+         */
+        get: operations["read_api_designs__design_id__surveys__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/surveys/{number}/weighed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Weighed
+         * @description Say of each difference what the design would open and close if it said what the site says; of the first sixty.
+         */
+        get: operations["weighed_api_designs__design_id__surveys__number__weighed_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/surveys/{number}/take-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Take Over
+         * @description Work out the edit by which the design says what the site says, in these differences; send the patch to make it.
+         */
+        post: operations["preview_take_over_api_designs__design_id__surveys__number__take_over_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/surveys/{number}/decide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide
+         * @description Keep that the design is right about some differences: they are to be put right on the site.
+         */
+        post: operations["decide_api_designs__design_id__surveys__number__decide_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/surveys/{number}/since/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Since
+         * @description Return what a survey found otherwise than an earlier one: `design` is then, `site` is now.
+         */
+        get: operations["since_api_designs__design_id__surveys__number__since__other__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2275,6 +2459,44 @@ export interface components {
             /** Place */
             place: string;
         };
+        /**
+         * Ask
+         * @description Whom to ask, and how one shows who asks; the latter is kept nowhere.
+         */
+        Ask: {
+            /** Targets */
+            targets: string[];
+            /**
+             * Community
+             * @default public
+             */
+            community: string;
+            /**
+             * Snmp User
+             * @default
+             */
+            snmp_user: string;
+            /**
+             * Snmp Secret
+             * @default
+             */
+            snmp_secret: string;
+            /**
+             * Snmp Privacy
+             * @default
+             */
+            snmp_privacy: string;
+            /**
+             * User
+             * @default
+             */
+            user: string;
+            /**
+             * Password
+             * @default
+             */
+            password: string;
+        };
         /** Body_preview_remove_api_designs__design_id__draft_remove_post */
         Body_preview_remove_api_designs__design_id__draft_remove_post: {
             /**
@@ -2282,6 +2504,11 @@ export interface components {
              * @description The thing.
              */
             pointer: string;
+        };
+        /** Body_preview_take_over_api_designs__design_id__surveys__number__take_over_post */
+        Body_preview_take_over_api_designs__design_id__surveys__number__take_over_post: {
+            /** Keys */
+            keys: string[];
         };
         /**
          * BundlePorts
@@ -2631,37 +2858,6 @@ export interface components {
             pointer: string;
         };
         /**
-         * Decision
-         * @description What decided an election.
-         */
-        Decision: {
-            /**
-             * By
-             * @enum {string}
-             */
-            by: "nobody-alive" | "other-failed" | "only-unit" | "not-heard" | "watch" | "targets" | "stays-untold" | "stays" | "rank" | "refused" | "refused-failed";
-            /**
-             * Unit
-             * @default
-             */
-            unit: string;
-            /**
-             * Others
-             * @default []
-             */
-            others: string[];
-            /**
-             * Lost
-             * @default []
-             */
-            lost: string[];
-            /**
-             * Refusals
-             * @default []
-             */
-            refusals: components["schemas"]["Refusal"][];
-        };
-        /**
          * Deed
          * @description One line of the log.
          */
@@ -2721,6 +2917,12 @@ export interface components {
             /** Now */
             now: string | null;
         };
+        /**
+         * Differs
+         * @description How one thing of the site is otherwise than in the design.
+         * @enum {string}
+         */
+        Differs: "otherwise" | "design-only" | "site-only" | "down" | "stub";
         /**
          * DraftView
          * @description The draft as it is.
@@ -2872,7 +3074,7 @@ export interface components {
             active: string[];
             /** Split Brain */
             split_brain: boolean;
-            decision: components["schemas"]["Decision"];
+            decision: components["schemas"]["anabasis__facts__elections__Decision"];
         };
         /**
          * End
@@ -3130,6 +3332,25 @@ export interface components {
             value: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Going
+         * @description A survey that goes on, or has ended.
+         */
+        Going: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "ended" | "failed";
+            /** By */
+            by: string;
+            /** Asked */
+            asked: number;
+            /** Answers */
+            answers: components["schemas"]["Told"][];
+            /** Number */
+            number: number | null;
         };
         /**
          * Grid
@@ -4694,6 +4915,29 @@ export interface components {
             password: string;
         };
         /**
+         * SiteDifference
+         * @description One thing that is otherwise on the site.
+         */
+        SiteDifference: {
+            /** Key */
+            key: string;
+            /** Device */
+            device: string;
+            what: components["schemas"]["Differs"];
+            /** Place */
+            place: string;
+            /** Design */
+            design: string;
+            /** Site */
+            site: string;
+            /** Sentence */
+            sentence: string;
+            /** Decided */
+            decided: string | null;
+            /** Writable */
+            writable: boolean;
+        };
+        /**
          * Stage
          * @description One stage of the climb.
          */
@@ -4808,6 +5052,44 @@ export interface components {
             last_at?: string | null;
             /** Removed At */
             removed_at?: string | null;
+        };
+        /**
+         * SurveyHead
+         * @description One survey, as a list shows it.
+         */
+        SurveyHead: {
+            /** Number */
+            number: number;
+            /** Who */
+            who: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Asked */
+            asked: number;
+            /** Answered */
+            answered: number;
+        };
+        /**
+         * SurveyView
+         * @description One survey, held against the draft as it is.
+         */
+        SurveyView: {
+            /** Number */
+            number: number;
+            /** Who */
+            who: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Answers */
+            answers: components["schemas"]["Told"][];
+            /** Differences */
+            differences: components["schemas"]["SiteDifference"][];
         };
         /**
          * Sweep
@@ -4926,6 +5208,22 @@ export interface components {
             used_at: string | null;
         };
         /**
+         * Told
+         * @description What one box that was asked did.
+         */
+        Told: {
+            /** Target */
+            target: string;
+            /** Box */
+            box: string;
+            /** By */
+            by: string[];
+            /** Why */
+            why: string | null;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
          * Unasked
          * @description All that nobody has asked for.
          */
@@ -5042,6 +5340,24 @@ export interface components {
             via: string;
         };
         /**
+         * Weighed
+         * @description What taking one difference over would do to reach.
+         */
+        Weighed: {
+            /** Key */
+            key: string;
+            /** Opened */
+            opened: number;
+            /** Closed */
+            closed: number;
+            /** Changed */
+            changed: number;
+            /** Broken */
+            broken: number;
+            /** Refused */
+            refused: string | null;
+        };
+        /**
          * WhereIAm
          * @description Where one page is.
          */
@@ -5130,6 +5446,50 @@ export interface components {
             interfaces: string[];
             /** Note */
             note: string | null;
+        };
+        /**
+         * Decision
+         * @description What decided an election.
+         */
+        anabasis__facts__elections__Decision: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "nobody-alive" | "other-failed" | "only-unit" | "not-heard" | "watch" | "targets" | "stays-untold" | "stays" | "rank" | "refused" | "refused-failed";
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Others
+             * @default []
+             */
+            others: string[];
+            /**
+             * Lost
+             * @default []
+             */
+            lost: string[];
+            /**
+             * Refusals
+             * @default []
+             */
+            refusals: components["schemas"]["Refusal"][];
+        };
+        /**
+         * Decision
+         * @description That the design is right about some differences; `right` false takes that back.
+         */
+        anabasis__server__surveys__Decision: {
+            /** Keys */
+            keys: string[];
+            /**
+             * Right
+             * @default true
+             */
+            right: boolean;
         };
         Problem: {
             type: string;
@@ -7433,6 +7793,40 @@ export interface operations {
             };
         };
     };
+    yang_api_designs__design_id__draft_yang_json_get: {
+        parameters: {
+            query?: {
+                device?: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                    "application/yang-data+json": unknown;
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     tables_api_designs__design_id__draft_tables_get: {
         parameters: {
             query?: never;
@@ -7486,6 +7880,303 @@ export interface operations {
                 content: {
                     "text/plain": string;
                     "text/csv": unknown;
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listed_api_designs__design_id__surveys_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurveyHead"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_api_designs__design_id__surveys_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ask"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Going"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    going_on_api_designs__design_id__surveys_running_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Going"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_api_designs__design_id__surveys_stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Going"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_api_designs__design_id__surveys__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurveyView"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    weighed_api_designs__design_id__surveys__number__weighed_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Weighed"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_take_over_api_designs__design_id__surveys__number__take_over_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Body_preview_take_over_api_designs__design_id__surveys__number__take_over_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decide_api_designs__design_id__surveys__number__decide_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["anabasis__server__surveys__Decision"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurveyView"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    since_api_designs__design_id__surveys__number__since__other__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+                number: number;
+                other: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteDifference"][];
                 };
             };
             /** @description Refused, and why */

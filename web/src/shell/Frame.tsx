@@ -104,6 +104,12 @@ export function Frame({ design }: { design: string }) {
     { words: "New address set", hint: "Zones", act: () => setMaking("addresses") },
     { words: "New service set", hint: "Zones", act: () => setMaking("services") },
     { words: "Read a table", hint: "Design", also: "csv spreadsheet paste import list ports vlans take out export", act: () => setTable("") },
+    {
+      words: "Seen on site",
+      hint: "History",
+      also: "survey ask snmp restconf drift site living differences",
+      act: () => go({ stage: "history", step: "site", one: null, two: null, at: null }),
+    },
     { words: "Take it out as a file", hint: "Design", also: "export download yaml", act: () => location.assign(`/api/designs/${design}/file`) },
     { words: "All designs", hint: "Design", also: "open new", act: () => go({ design: null }) },
     { words: "Dark or light", hint: "Theme", also: "dark light", act: () => dispatch({ type: "theme-turned" }) },

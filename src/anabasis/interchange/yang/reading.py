@@ -180,9 +180,8 @@ def _layer3(interface: Tree) -> Tree:
     out |= {"note": text(interface, "description")} if text(interface, "description") else {}
     out |= {"enabled": False} if flag(interface, "enabled") is False else {}
     addresses = [a for member in (IPV4, IPV6) for e in items(interface, member, "address") if (a := _address(e))]
-    out |= (
-        {"addresses": [str(a) for a in addresses if not (a.ip.is_link_local or a.ip.is_loopback)]} if addresses else {}
-    )
+    given = [str(a) for a in addresses if not (a.ip.is_link_local or a.ip.is_loopback)]
+    out |= {"addresses": given} if given else {}
     vrf = text(interface, OF_INSTANCE)
     out |= {"vrf": vrf} if vrf else {}
     gateways: dict[int, Tree] = {}

@@ -54,7 +54,7 @@ export function TableDialog({ design, first, change, onClose }: Props) {
               type="file"
               className="sr-only"
               aria-label="A file"
-              accept=".csv,.tsv,.txt,.json,text/csv"
+              accept=".csv,.tsv,.txt,.json,.xml,text/csv"
               onChange={(e) => void e.target.files?.[0]?.text().then(setText)}
             />
           </label>
@@ -80,7 +80,12 @@ export function TableDialog({ design, first, change, onClose }: Props) {
             <summary className="link-quiet cursor-pointer">take a table out</summary>
             <p className="mt-1 flex max-w-[34rem] flex-wrap gap-x-3 gap-y-1">
               {KINDS.slice(1).map(([k, words]) => (
-                <a key={k} className="link-quiet" href={`/api/designs/${design}/draft/${k === "topology" ? "topology.json" : `tables/${k}.csv`}`} download>
+                <a
+                  key={k}
+                  className="link-quiet"
+                  href={`/api/designs/${design}/draft/${k === "topology" || k === "yang" ? `${k}.json` : `tables/${k}.csv`}`}
+                  download
+                >
                   {words}
                 </a>
               ))}

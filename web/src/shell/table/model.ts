@@ -19,6 +19,7 @@ export const KINDS: [string, string][] = [
   ["answers", "answers"],
   ["lags", "bundles"],
   ["topology", "topology (RFC 8345)"],
+  ["yang", "YANG data of boxes"],
 ];
 
 /** What is called a kind of table. */

@@ -10,6 +10,7 @@ import { BranchDialog, FoldDialog, PublishDialog } from "./dialogs";
 import { Compared } from "./Compared";
 import { LogView } from "./LogView";
 import { SiblingsView } from "./SiblingsView";
+import { SiteView } from "./SiteView";
 import { statesOf, usual, when } from "./model";
 
 type Open = { kind: "publish" } | { kind: "branch"; revision: number | null } | { kind: "fold"; branch: Schemas["Listed"] } | null;
@@ -18,7 +19,7 @@ type Open = { kind: "publish" } | { kind: "branch"; revision: number | null } | 
 export function HistoryStage(props: StageProps) {
   const { design, place, go } = props;
   const tab = place.step ?? "states";
-  const shown = { states: "Two states", siblings: "Two siblings", log: "What was done" };
+  const shown = { states: "Two states", siblings: "Two siblings", site: "Seen on site", log: "What was done" };
   return (
     <div className="flex h-full flex-col">
       <header className="flex flex-wrap items-center gap-5 px-4 pt-3 pb-2">
@@ -30,7 +31,15 @@ export function HistoryStage(props: StageProps) {
           onChoose={(name) => go({ step: Object.keys(shown).find((k) => shown[k as keyof typeof shown] === name) ?? null, one: null, two: null })}
         />
       </header>
-      {tab === "siblings" ? <SiblingsView {...props} /> : tab === "log" ? <LogView design={design} /> : <States {...props} />}
+      {tab === "siblings" ? (
+        <SiblingsView {...props} />
+      ) : tab === "site" ? (
+        <SiteView {...props} />
+      ) : tab === "log" ? (
+        <LogView design={design} />
+      ) : (
+        <States {...props} />
+      )}
     </div>
   );
 }
