@@ -69,3 +69,12 @@ def agree(tree: Tree) -> None:
                 )
                 there = went.receiver is not None and went.receiver.segment == b
                 assert (went.outcome == "delivered" and there) == bool(space.allowed[s, d, v])
+
+
+@law(3000, 40)
+@given(sites())
+def test_a_verdict_is_the_same_alone_and_among_all(tree: Tree) -> None:
+    """Told of one pair by its flows, or of all pairs by counting: translations to a host beside the one that was meant included."""
+    alone, counted = Climb(parse_design(tree)), Climb(parse_design(tree))
+    assert counted.sweep.tally() is not None
+    assert alone.verdicts().all == counted.verdicts().all

@@ -337,8 +337,9 @@ class PermitMatrices:
             for goal in fresh:
                 arrived: list[Arrived] = []
                 for h, flows in family.translated.sent(senders, goal).items():
-                    to = [p for p in held.get(int(family.plane_of[goal]), ()) if fecs.group[p] == h]
                     segment = family.groups[h].segment
+                    to = [p for p in held.get(int(family.plane_of[goal]), ()) if fecs.segment[p] == segment]
+                    to = [p for p in to if fecs.group[p] == h] or to  # another host of the segment may get some of it
                     kept = np.flatnonzero(fecs.segment[owner] != segment)
                     if len(kept) and flows[kept].any():
                         sent, fec = packed(flows[kept]), to[0] if to else -1
@@ -361,9 +362,9 @@ class PermitMatrices:
             beside[self.fecs.segment[a.owner[opened]], a.segment] = True
             if a.fec < 0:
                 published[self.fecs.segment[a.owner[a.passed.any(axis=-1)]], a.segment] = True
-            else:
-                np.add.at(passing[:, a.fec], a.owner, (a.passed & want == want).all(axis=-1))
-                np.add.at(arriving[:, a.fec], a.owner, a.passed.any(axis=-1))
+        for fec, owner, passed in self._to_themselves():
+            np.add.at(passing[:, fec], owner, (passed & want == want).all(axis=-1))
+            np.add.at(arriving[:, fec], owner, passed.any(axis=-1))
         pairs = np.multiply.outer(sizes, sizes)
         full |= self.fecs.touched & (passing == pairs)
         led |= self.fecs.touched & (arriving == pairs)
@@ -375,6 +376,24 @@ class PermitMatrices:
             self._by_segment(full, np.logical_and),
             self._by_segment(led, np.logical_and) & ~published,
         )
+
+    def _to_themselves(self) -> Iterator[tuple[int, Numbers, Bits]]:
+        """Yield (fec, owners, what passes) of flows to an address that a fec has itself; what hosts beside it in its segment get of them is one with it."""
+        several: dict[tuple[int, int], list[Arrived]] = {}
+        for a in self.translated:
+            if a.fec >= 0:
+                several.setdefault((a.fec, a.goal), []).append(a)
+        for (fec, _), parts in several.items():
+            if len(parts) == 1:
+                yield fec, parts[0].owner, parts[0].passed
+                continue
+            owner, sources, passed = (
+                np.concatenate([getattr(a, k) for a in parts]) for k in ("owner", "sources", "passed")
+            )
+            _, first, which = np.unique(np.stack((owner, sources)), axis=1, return_index=True, return_inverse=True)
+            joined = np.zeros((len(first), passed.shape[1]), dtype=passed.dtype)
+            np.bitwise_or.at(joined, which.ravel(), passed)
+            yield fec, owner[first], joined
 
     def _by_rules(self, want: Bits) -> tuple[Mask, Mask]:
         """Return bool[fec, fec] twice, translations aside: some flow passes, every flow passes. Matrices taken over keep what they said."""

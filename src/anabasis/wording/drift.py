@@ -11,7 +11,7 @@ LISTS = {
     "ports": "port", "lags": "bundle", "subinterfaces": "tag", "vlan_interfaces": "VLAN interface", "loopbacks": "loopback", "vrfs": "VRF",
     "routes": "route to", "rules": "rule", "nat": "translation", "zones": "zone", "wires": "inline pair", "dhcp": "leases on", "answers": "answers",
     "filters": "filter", "tunnels": "tunnel", "remote_access": "remote access", "units": "unit", "mac_vrfs": "MAC-VRF", "ssids": "SSID",
-    "interfaces": "", "vlans": "VLAN", "addresses": "address set", "services": "service set", "cables": "cable", "devices": "box", "ospf": "OSPF",
+    "interfaces": "interface", "vlans": "VLAN", "addresses": "address set", "services": "service set", "cables": "cable", "devices": "box", "ospf": "OSPF",
     "entries": "entry", "vrrp": "redundant gateway", "failover": "failover", "preferences": "preferences", "offers": "offer",
 }  # fmt: skip
 """What an entry of a list of the document is called."""

@@ -36,7 +36,6 @@ from anabasis.interchange.yang.names import (
 )
 from anabasis.policy import Terms
 
-
 ADDRESSED = ("name", "note", "enabled", "addresses", "vrf", "vrrp", "filter_in", "filter_out")
 """What an interface of any kind may say that the standards' modules can."""
 

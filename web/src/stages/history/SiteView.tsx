@@ -25,7 +25,7 @@ export function SiteView({ design, place, go, change }: StageProps) {
     </button>
   );
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[15rem_minmax(0,1fr)] gap-5 px-4 pb-3">
+    <div className="grid min-h-0 flex-1 grid-cols-[11.5rem_minmax(0,1fr)] gap-4 px-4 pb-3">
       <section className="flex min-h-0 flex-col" aria-label="Surveys">
         <div className="mb-2">{ask}</div>
         {going?.state === "running" && (
@@ -143,7 +143,7 @@ function Differences({ design, number, change }: { design: string; number: numbe
       {silent.length > 0 && (
         <details className="border-warning mb-2 border-l-2 pl-3 text-[12px]">
           <summary className="cursor-pointer">
-            {silent.length} of {answers.length} {silent.length === 1 ? "box is" : "boxes are"} not known
+            {silent.length} of {answers.length} boxes {silent.length === 1 ? "is" : "are"} not known
           </summary>
           <ul>
             {silent.map((a) => (
@@ -168,10 +168,10 @@ function Differences({ design, number, change }: { design: string; number: numbe
                     onChange={(e) => turn([...there], e.target.checked)}
                   />
                 </th>
-                <th className="w-[32%] py-1 font-medium">what</th>
+                <th className="w-[29%] py-1 font-medium">what</th>
                 <th className="py-1 font-medium">in the design</th>
                 <th className="py-1 font-medium">on the site</th>
-                <th className="w-40 py-1 font-medium" title="what reach would be if the design said what the site says">
+                <th className="w-32 py-1 font-medium" title="what reach would be if the design said what the site says">
                   taken over, reach
                 </th>
               </tr>
@@ -249,11 +249,16 @@ function Row({
           </span>
         )}
       </td>
-      <td className="py-1 pr-3 font-mono break-words">{row.design}</td>
-      <td className="py-1 pr-3 font-mono break-words">{row.site}</td>
+      <Value said={row.design} />
+      <Value said={row.site} />
       <td className="py-1">{row.writable ? (said ?? <span className="muted">…</span>) : <span className="muted">look at the site</span>}</td>
     </tr>
   );
+}
+
+/** A value of one side; a setting that is left to its usual value stands back. */
+function Value({ said }: { said: string }) {
+  return <td className={`py-1 pr-3 break-words ${said === "not said" ? "muted" : "font-mono"}`}>{said}</td>;
 }
 
 function TakeOverDialog({
