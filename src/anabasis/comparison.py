@@ -40,6 +40,38 @@ class Comparison:
         findings = {"come": self.come, "gone": self.gone}
         return {"edits": self.edits, "words": words, "reach": reach, "expectations": expectations, "findings": findings}
 
+    def as_markdown(self, one: str, two: str) -> str:
+        """Return the comparison for a ticket. `one` and `two`: what the states are called."""
+        c = self.consequences
+        lines = [f"## {_plain(one)} → {_plain(two)}", ""]
+        lines += [
+            f"{len(self.differences)} changed, {len(c.opened)} pairs opened, {len(c.closed)} closed, {len(c.changed)} changed.",
+            "",
+        ]
+        parts = {
+            "Configuration": [f"{d.sign} {d.kind} **{_plain(d.title)}**" + (f": {_plain('; '.join(d.words))}" if d.words else "") for d in self.differences],
+            "Reach": [
+                f"{word} {_plain(x.source)} → {_plain(x.target)}: " + _plain("; ".join(f"{f['sources']} → {f['destinations']} {f['services']}" for f in side))
+                for x in (*c.opened, *c.closed, *c.changed)
+                for word, side in (("opened", x.gained), ("closed", x.lost))
+                if side
+            ],
+            "Expectations": [f"broken: {_plain(n)}" for n in c.broken] + [f"mended: {_plain(n)}" for n in c.mended],
+            "Findings": [f"new: {_plain(s)}" for s in self.come] + [f"gone: {_plain(s)}" for s in self.gone],
+        }  # fmt: skip
+        for title, entries in parts.items():
+            if entries:
+                lines += [f"### {title}", "", *(f"- {e}" for e in entries), ""]
+        return "\n".join(lines)
+
+
+MARKS = str.maketrans({c: f"\\{c}" for c in "\\`*_[]<>|#"})
+"""What Markdown would take for its own (CommonMark section 2.4)."""
+
+
+def _plain(text: str) -> str:
+    return " ".join(text.split()).translate(MARKS)
+
 
 def compare_states(one: tuple[Tree, Climb], two: tuple[Tree, Climb]) -> Comparison:
     """Compare two states of a design, or two designs. Cost: a climb each, and exact flows only where reach differs."""

@@ -13,6 +13,7 @@ import yaml
 
 from anabasis.design import Loaded, apply, dump_json, dump_yaml, set_membership
 from tests.conftest import DEMO
+from tests.survey.standing import free_ports
 
 TOOL = Path(sys.executable).parent / "anabasis"
 
@@ -236,3 +237,70 @@ def test_tables_in_and_out(tmp_path: Path) -> None:
     (found,) = json.loads(out)
     assert (status, found["kind"], found["placed"], [u["line"] for u in found["lost"]]) == (1, "ports", 1, [3])
     assert answer("segments", str(design))[0]["name"] == "vlan10"
+
+
+def test_yang_data_in_and_out(tmp_path: Path) -> None:
+    """The demo comes back as it was; one box of it into a design of its own; a box that is not there is told with the nearest name."""
+    status, out, _ = run("write", "yang", str(DEMO))
+    assert status == 0
+    file, back = tmp_path / "site.json", tmp_path / "back.json"
+    file.write_text(out, encoding="utf-8")
+    status, out, _ = run("read", "any", str(file), "--save", str(back))
+    assert (status, "18" in out) == (0, True)
+    loaded = yaml.safe_load(DEMO.read_text(encoding="utf-8"))
+    assert json.loads(back.read_text(encoding="utf-8")) == json.loads(json.dumps(loaded))
+    one = tmp_path / "gate.json"
+    one.write_text(run("write", "yang", str(DEMO), "--device", "gate")[1], encoding="utf-8")
+    told = answer("read", "yang", str(one))
+    assert (told[0]["placed"], told[0]["lost"]) == (1, [])
+    status, _, err = run("write", "yang", str(DEMO), "--device", "gat")
+    assert (status, "did you mean 'gate'?" in err) == (2, True)
+    assert "module anabasis-site" in run("schema", "--yang")[1]
+
+
+@pytest.mark.slow
+def test_a_survey_of_stand_ins(tmp_path: Path) -> None:
+    """Two commands, two processes: what was spoiled is found; whoever is not there is told; what the site says is written as a design."""
+    first = free_ports(24)
+    stand_in = subprocess.Popen(
+        [TOOL, "stand-in", str(DEMO), "--spoil", "4", "--port", str(first), "--tell"], stdout=subprocess.PIPE, text=True
+    )
+    try:
+        assert stand_in.stdout is not None
+        lines: list[str] = []
+        for line in iter(stand_in.stdout.readline, ""):
+            lines.append(line)
+            if line.startswith("anabasis survey"):
+                break
+        boxes = [line.split()[0] for line in lines if line.startswith("127.0.0.1:")]
+        assert len([line for line in lines if line.startswith("spoiled: ")]) == 4
+        saved = tmp_path / "seen.yaml"
+        status, out, err = run(
+            "survey", *boxes, f"127.0.0.1:{first + 23}", "--into", str(DEMO), "--save", str(saved), "--json"
+        )
+        assert status == 1
+        told = json.loads(out)
+        assert f"{len(boxes) + 1}/{len(boxes) + 1}" in err
+        assert [a["why"] for a in told["answers"] if a["why"]] in (["refused"], ["no-answer"])
+        assert len(told["differs"]) >= 4
+        assert run("segments", str(saved))[0] == 0
+        status, out, _ = run("survey", *boxes, "--into", str(saved))
+        assert (status, "The site is as the design has it." in out) == (0, True)
+    finally:
+        stand_in.terminate()
+        stand_in.wait(20)
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (("survey", "not a host"), "HOST:PORT"),
+        (("stand-in", "{demo}", "--as", "gate-a=slo"), "did you mean 'slow'?"),
+        (("stand-in", "{demo}", "--as", "gat-a=slow"), "did you mean 'gate-a'?"),
+        (("read", "yang", "{demo}"), "no data of YANG modules"),
+    ],
+)
+def test_wrong_ways_in(arguments: tuple[str, ...], said: str) -> None:
+    """One clear line, status 2."""
+    status, _, err = run(*(a.format(demo=DEMO) for a in arguments))
+    assert (status, said in err) == (2, True), err

@@ -9,6 +9,7 @@ import typer
 
 from anabasis import __version__
 from anabasis.cli import (
+    book,
     compare,
     ends,
     expect,
@@ -56,6 +57,7 @@ for _part in (
     faults,
     read,
     write,
+    book,
     survey,
     stand_in,
     schema,

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 import typer
 
 from anabasis.cli.output import OK, STOPPED, AsJson, DesignFile, print_json, print_table
@@ -10,14 +12,19 @@ from anabasis.comparison import compare_states
 from anabasis.design import load_file
 
 NAME = "compare"
+Markdown = Annotated[bool, typer.Option("--markdown", help="For a ticket.")]
 SIGNS = {"added": "+", "removed": "−", "changed": "~", "renamed": "=", "moved": "↕"}
 
 
-def command(design_file: DesignFile, other_file: DesignFile, as_json: AsJson = False) -> None:
+def command(
+    design_file: DesignFile, other_file: DesignFile, as_markdown: Markdown = False, as_json: AsJson = False
+) -> None:
     """Compare two designs; exit status 1 where the second breaks an expectation that held in the first."""
     one, two = load_file(design_file), load_file(other_file)
     found = compare_states((one.raw, Climb(one.design)), (two.raw, Climb(two.design)))
-    if as_json:
+    if as_markdown:
+        print(found.as_markdown(design_file.name, other_file.name), end="")
+    elif as_json:
         print_json(found.as_dict())
     else:
         rows = [(SIGNS[d.sign], d.kind, d.title, "\n".join(d.words)) for d in found.differences]

@@ -42,7 +42,9 @@ def command(
         name, _, word = said.partition("=")
         if word not in list(Manner):
             words = ", ".join(Manner)
-            raise InputRefused([Problem("", "no such manner", repr(word), words, nearest(word, list(Manner)))])
+            raise InputRefused(
+                [Problem("", "no such manner", repr(word), words, nearest(word, [m.value for m in Manner]))]
+            )
         manners[name] = Manner(word)
     boxes = boxes_for(tree, port, manners, not plain)
     names = [b.name for b in boxes]

@@ -1,7 +1,9 @@
 """Ways in and out: plain tables, and open formats (docs/formats.md). Each reader answers a proposal; nothing is applied before a person has looked."""
 
 from anabasis.design import Tree
-from anabasis.interchange.drift import compare, drift, take_over
+from anabasis.interchange.book import cabling_svg, site_book
+from anabasis.interchange.computed import COMPUTED, write_computed
+from anabasis.interchange.drift import changed, compare, drift, take_over
 from anabasis.interchange.mibs import SYSTEM_NAME, WALKED, Objects, Value, from_objects, joined, to_objects
 from anabasis.interchange.proposal import Proposal
 from anabasis.interchange.seen import Seen
@@ -40,6 +42,7 @@ def write(kind: str, tree: Tree, device: str = "") -> str:
 
 
 __all__ = [
+    "COMPUTED",
     "MODULES_READ",
     "SYSTEM_NAME",
     "TABLES",
@@ -49,6 +52,8 @@ __all__ = [
     "Objects",
     "Seen",
     "Value",
+    "cabling_svg",
+    "changed",
     "compare",
     "drift",
     "from_objects",
@@ -56,8 +61,10 @@ __all__ = [
     "module_text",
     "read",
     "seen_of",
+    "site_book",
     "site_data",
     "take_over",
     "to_objects",
     "write",
+    "write_computed",
 ]

@@ -68,6 +68,29 @@ def compare(tree: Tree, seen: list[Seen], expected: list[Seen] | None = None) ->
     return list({d.key: d for d in out}.values())
 
 
+def changed(then: list[Seen], now: list[Seen]) -> list[Drift]:
+    """Return what boxes that answered twice said otherwise the second time, and cables between them that came or went: `design` is then, `site` now."""
+    before = {b.box: b for b in then}
+    both = [(before[b.box], b) for b in now if b.box in before]
+    out = [
+        d
+        for b in now
+        if b.box not in before
+        for d in [Drift(Differs.SITE_ONLY, "", ("devices", b.box), None, {"name": b.box})]
+    ]
+    for one, two in both:
+        out += _parts(two.name, (), one.device, two.device)
+        for name in sorted(one.down ^ two.down):
+            sides = ("up", "down") if name in two.down else ("down", "up")
+            out.append(Drift(Differs.OTHERWISE, two.name, ("interfaces", f"{two.box}:{name}"), *sides))
+    sides_of = [{frozenset(c): c for c in cables_seen([pair[k] for pair in both])} for k in (0, 1)]
+    for ends in dict.fromkeys((*sides_of[0], *sides_of[1])):
+        was, is_now = (list(side[ends]) if ends in side else None for side in sides_of)
+        if was is None or is_now is None:
+            out.append(_drift("", ("cables", " ".join(sorted(ends))), was, is_now))
+    return list({d.key: d for d in out}.values())
+
+
 def drift(tree: Tree, seen: list[Seen]) -> list[Drift]:
     """Return what differs between a design and a site that was asked, and is no mere consequence of something else that differs.
 

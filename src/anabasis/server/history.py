@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from uuid import uuid4
 
 from fastapi import APIRouter, Depends, Query, Response
+from fastapi.responses import PlainTextResponse
 from pydantic import BaseModel, Field
 
 from anabasis.climb import Climb
@@ -188,6 +189,15 @@ def compare(
 ) -> Comparison:
     """Compare two states, as configuration and as reach."""
     return compare_states(*(_state_of(state, design_id, person, w) for w in (one, two)))
+
+
+@router.get("/compare.md", response_class=PlainTextResponse, responses={200: {"content": {"text/markdown": {}}}})
+def compare_for_a_ticket(
+    design_id: str, person: ThePerson, state: TheState, one: _Words = "revision 1", two: _Words = "draft"
+) -> PlainTextResponse:
+    """Return a comparison of two states as Markdown (RFC 7763)."""
+    text = compare_states(*(_state_of(state, design_id, person, w) for w in (one, two))).as_markdown(one, two)
+    return PlainTextResponse(text, media_type="text/markdown; charset=utf-8")
 
 
 @router.post("/compare-file", openapi_extra=FILE_BODY)

@@ -9,11 +9,10 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Body
 from pydantic import BaseModel, Field
 
-from anabasis.design import Tree
 from anabasis.design.edits import difference
 from anabasis.errors import AnabasisError
 from anabasis.facts import Answer, Differs, Drift, Silence
-from anabasis.interchange import Seen, compare, drift, seen_of, take_over
+from anabasis.interchange import Seen, changed, drift, seen_of, take_over
 from anabasis.server.access import Author, may
 from anabasis.server.asking import Running, SurveyState
 from anabasis.server.drafts import Preview, preview_of
@@ -31,7 +30,6 @@ Number = Annotated[int, Field(ge=1, le=2**31 - 1)]
 Keys = Annotated[list[Annotated[str, Field(max_length=2000)]], Field(max_length=5000)]
 WEIGHED = 60
 """Of how many differences it is said at once what taking them over would do."""
-NOTHING: Tree = {"anabasis": 1, "name": "As surveyed", "devices": []}
 
 
 class Ask(BaseModel):
@@ -216,9 +214,7 @@ def since(design_id: str, number: Number, other: Number, state: TheState) -> lis
     """Return what a survey found otherwise than an earlier one: `design` is then, `site` is now."""
     _, then = state.surveys.get(design_id, other)
     now, said = state.surveys.get(design_id, number)
-    earlier = _seen(then)
-    tree = take_over(NOTHING, compare(NOTHING, earlier))
-    return [_difference(d, now) for d in compare(tree, _seen(said), earlier)]
+    return [_difference(d, now) for d in changed(_seen(then), _seen(said))]
 
 
 def _held(state: State, design_id: str, number: int) -> tuple[SurveyRecord, list[Drift]]:

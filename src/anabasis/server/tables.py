@@ -3,19 +3,24 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, Literal
 
-from fastapi import APIRouter, Body
-from fastapi.responses import PlainTextResponse
+from fastapi import APIRouter, Body, Response
+from fastapi.responses import HTMLResponse, PlainTextResponse
 
-from anabasis.interchange import TABLES, TOPOLOGY, YANG, read, write
+from anabasis.interchange import TABLES, TOPOLOGY, YANG, cabling_svg, read, site_book, write, write_computed
 from anabasis.server.access import may
 from anabasis.server.drafts import Preview, preview_of
 from anabasis.server.state import TheState
 from anabasis.server.turns import InTurn
+from anabasis.views import cabling
 from anabasis.wording import taken_for_granted
 
 router = APIRouter(prefix="/designs/{design_id}/draft", tags=["tables"], dependencies=[may("read")], route_class=InTurn)
+
+Computed = Literal["segments", "standing", "routing", "decisions", "judgements", "findings"]
+BOOK_POLICY = "default-src 'none'; style-src 'unsafe-inline'"
+"""Pages that hold names as people wrote them run nothing and fetch nothing."""
 
 
 @dataclass(frozen=True)
@@ -87,6 +92,31 @@ def yang(design_id: str, state: TheState, device: str = "") -> PlainTextResponse
     name = f"{device or 'site'}.json".replace('"', "").encode("ascii", "replace").decode()
     said = {"Content-Disposition": f'attachment; filename="{name}"'}
     return PlainTextResponse(text, media_type="application/yang-data+json", headers=said)
+
+
+@router.get("/book.html", response_class=HTMLResponse)
+def book(design_id: str, state: TheState) -> HTMLResponse:
+    """Return the site book of the draft: one HTML file that prints to A4 and Letter."""
+    draft = state.store.draft(design_id)
+    text = site_book(state.climb(draft), draft.tree, f"draft {draft.version}", state.clock())
+    said = {"Content-Disposition": 'inline; filename="site-book.html"', "Content-Security-Policy": BOOK_POLICY}
+    return HTMLResponse(text, headers=said)
+
+
+@router.get("/cabling.svg", response_class=Response, responses={200: {"content": {"image/svg+xml": {}}}})
+def drawing(design_id: str, state: TheState) -> Response:
+    """Return the drawing of the cabling (SVG 1.1)."""
+    text = cabling_svg(cabling(state.climb(state.store.draft(design_id)).site.fabric))
+    said = {"Content-Disposition": 'attachment; filename="cabling.svg"', "Content-Security-Policy": BOOK_POLICY}
+    return Response(text, media_type="image/svg+xml", headers=said)
+
+
+@router.get("/computed/{kind}.csv", response_class=PlainTextResponse, responses={200: {"content": {"text/csv": {}}}})
+def computed(design_id: str, kind: Computed, state: TheState) -> PlainTextResponse:
+    """Return what is computed of the draft, as a table (RFC 4180)."""
+    text = write_computed(kind, state.climb(state.store.draft(design_id)))
+    said = f'attachment; filename="{kind}.csv"'
+    return PlainTextResponse(text, media_type="text/csv", headers={"Content-Disposition": said})
 
 
 @router.get("/tables")

@@ -110,6 +110,12 @@ export function Frame({ design }: { design: string }) {
       also: "survey ask snmp restconf drift site living differences",
       act: () => go({ stage: "history", step: "site", one: null, two: null, at: null }),
     },
+    {
+      words: "Site book",
+      hint: "Design",
+      also: "print html paper pdf document report",
+      act: () => window.open(`/api/designs/${design}/draft/book.html`, "_blank", "noopener"),
+    },
     { words: "Take it out as a file", hint: "Design", also: "export download yaml", act: () => location.assign(`/api/designs/${design}/file`) },
     { words: "All designs", hint: "Design", also: "open new", act: () => go({ design: null }) },
     { words: "Dark or light", hint: "Theme", also: "dark light", act: () => dispatch({ type: "theme-turned" }) },

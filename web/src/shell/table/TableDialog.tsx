@@ -4,7 +4,7 @@ import { workedOut } from "../../api/making";
 import type { useChange } from "../../api/queries";
 import { Dialog } from "../../parts/Dialog";
 import { PreviewBox } from "../../parts/PreviewBox";
-import { called, KINDS, leftOver } from "./model";
+import { called, KINDS, leftOver, OUT } from "./model";
 
 interface Props {
   design: string;
@@ -78,6 +78,13 @@ export function TableDialog({ design, first, change, onClose }: Props) {
           </label>
           <details className="text-[12px]">
             <summary className="link-quiet cursor-pointer">take a table out</summary>
+            <p className="mt-1 flex max-w-[34rem] flex-wrap gap-x-3 gap-y-1">
+              {OUT.map(([file, words]) => (
+                <a key={file} className="link-quiet" href={`/api/designs/${design}/draft/${file}`} target="_blank" rel="noopener">
+                  {words}
+                </a>
+              ))}
+            </p>
             <p className="mt-1 flex max-w-[34rem] flex-wrap gap-x-3 gap-y-1">
               {KINDS.slice(1).map(([k, words]) => (
                 <a

@@ -33,3 +33,15 @@ export function leftOver(reading: Pick<Reading, "headings" | "lost">): string {
 
 /** Whether a text that is pasted somewhere is a table: several lines, or cells. */
 export const isTable = (text: string): boolean => /\t|\r?\n\S/.test(text.trim());
+
+/** What can only be taken out: the book, the drawing, and what is computed. */
+export const OUT: [string, string][] = [
+  ["book.html", "the site book"],
+  ["cabling.svg", "the drawing (SVG)"],
+  ["computed/segments.csv", "segments as they are"],
+  ["computed/standing.csv", "interfaces as they are"],
+  ["computed/routing.csv", "routing tables"],
+  ["computed/decisions.csv", "what rules decide"],
+  ["computed/judgements.csv", "expectations judged"],
+  ["computed/findings.csv", "findings"],
+];

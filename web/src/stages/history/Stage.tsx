@@ -177,6 +177,15 @@ function States(props: StageProps) {
             </li>
           ))}
         </ol>
+        {one && (
+          <a
+            className="link-quiet hair mt-1 border-t pt-2 text-[12px]"
+            href={`/api/designs/${design}/compare.md?${new URLSearchParams({ one, two: two ?? "draft" })}`}
+            download="comparison.md"
+          >
+            This comparison for a ticket (Markdown)
+          </a>
+        )}
         <CompareFile onText={(text) => acts.compareFile.mutate({ one: two ?? "draft", text })} />
         {failed && (
           <p role="alert" className="text-error">

@@ -1,0 +1,69 @@
+"""The pages of the site book, filled into `site-book.html`."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
+from markupsafe import Markup
+
+from anabasis.climb import Climb
+from anabasis.design import Tree
+from anabasis.design.devices import BridgingBox, Firewall
+from anabasis.interchange.book.drawing import cabling_svg
+from anabasis.interchange.ports import Ports
+from anabasis.views import cabling, drill_view, expectation_rows, matrix, routing_overview
+
+MOST_CELLS = 40
+"""Up to how many segments the matrix is printed; of more, the pairs that are open are listed."""
+
+
+@dataclass(frozen=True)
+class PortList:
+    """The ports of one box."""
+
+    device: str
+    rows: list[dict[str, str]]
+
+
+def site_book(climb: Climb, tree: Tree, state: str, at: datetime | None) -> str:
+    """Return the book as one HTML file. `state`: which state of the design it is, as `draft 17`; `at`: when it was written, None = not said."""
+    env = Environment(
+        loader=PackageLoader("anabasis.interchange.book", "templates"),
+        autoescape=select_autoescape(default=True),
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
+    return env.get_template("site-book.html").render(_content(climb, tree, state, at))
+
+
+def _content(climb: Climb, tree: Tree, state: str, at: datetime | None) -> dict[str, Any]:
+    design, site = climb.design, climb.site
+    ports: dict[str, list[dict[str, str]]] = {}
+    for row in Ports().rows(tree):
+        ports.setdefault(row["device"], []).append(row)
+    grid = matrix(climb.verdicts())
+    few = len(grid.segments) <= MOST_CELLS and bool(grid.cells)
+    pairs = [d for d in design.devices if isinstance(d, Firewall) and len(d.units) == 2]
+    return {
+        "name": tree.get("name", ""),
+        "state": state,
+        "at": at.strftime("%Y-%m-%d %H:%M") if at is not None else "",
+        "drawing": Markup(cabling_svg(cabling(site.fabric))),
+        "vlans": tree.get("vlans", []),
+        "segments": [s for s in site.segments.all if s.kind != "transit"],
+        "sets": [("addresses", tree.get("addresses", [])), ("services", tree.get("services", []))],
+        "ports": [PortList(name, rows) for name, rows in ports.items()],
+        "cables": tree.get("cables", []),
+        "layer3": [d for d in routing_overview(site.net) if isinstance(site.net.devices[d.name], BridgingBox)],
+        "policies": climb.policies(),
+        "matrix": grid if few else None,
+        "open": [v for v in climb.verdicts().all if v.verdict != "none"] if not few else [],
+        "expectations": expectation_rows(climb.expectations),
+        "findings": climb.findings,
+        "drills": [(d.name, drill_view(climb.drill(d.name))) for d in pairs],
+        "signs": {"all": "●", "some": "◐", "none": ""},
+    }
