@@ -11,9 +11,13 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
 from anabasis.climb import Climb
+from anabasis.interchange import read
+from anabasis.standin import spoil
 from anabasis.store import Store
 from ops.serving import enter, serving
 from tests.browser.workbench import Workbench
+from tests.conftest import NOON
+from tests.survey.standing import DEMO, standing
 
 
 class Hands(Workbench):
@@ -572,3 +576,47 @@ def test_a_port_list_from_the_clipboard_makes_a_site(hands: Hands, store: Store)
     hands.click("Take it over")
     hands.wait(lambda: {v["id"]: v["name"] for v in store.draft(summary.id).tree["vlans"]}.get(40) == "stores")
     assert {v["id"]: v["name"] for v in store.draft(summary.id).tree["vlans"]}[11] == "crew"
+
+
+def test_the_site_is_asked_and_taken_over(hands: Hands, store: Store) -> None:
+    """Two boxes that answer on loopback, one of them spoiled: asked, what differs is shown with its weight, and taken over in one edit."""
+    spoiled, _ = spoil(DEMO, 9, 1)
+    store.create("tidewrack", DEMO, NOON)
+    with standing({}, tree=spoiled, only=("gate-a", "hall-sw")) as boxes:
+        hands.driver.get(hands.address.partition("/d/")[0] + "/d/tidewrack/history?step=site")
+        hands.click("Ask the site")
+        hands.find("textarea[aria-label=Boxes]").send_keys(" ".join(f"127.0.0.1:{b.port}" for b in boxes))
+        for label, text in (("RESTCONF user", "anybody"), ("RESTCONF password", "by hand")):
+            hands.driver.find_element("xpath", f"//label[contains(., '{label}')]/input").send_keys(text)
+        hands.click("Ask 2 boxes")
+        hands.wait(lambda: "are otherwise on the site" in hands.find("[data-testid=site-count]").text)
+        table = hands.find("table[aria-label=Differences]").text
+        assert "bundle hall, tag 130, its addresses" in table
+        hands.wait(lambda: "breaks" in hands.find("table[aria-label=Differences]").text)
+        label = "bundle hall, tag 130, its addresses: "
+        hands.driver.find_element("css selector", f"input[aria-label*='{label}']").click()
+        hands.click("The site is right")
+        hands.wait(lambda: "pairs closed" in hands.find("dialog [data-testid=preview]").text)
+        hands.click("Make the design say so")
+        gate = next(k for k, d in enumerate(DEMO["devices"]) if d["name"] == "gate")
+        hands.wait(lambda: store.draft("tidewrack").version == 2)
+        tag = store.draft("tidewrack").tree["devices"][gate]["lags"][0]["subinterfaces"][0]
+        assert tag["addresses"][0] == "10.64.130.1/28"
+        hands.wait(lambda: label[:-2] not in hands.find("table[aria-label=Differences]").text)
+
+
+def test_a_range_of_the_grid_is_copied(hands: Hands, store: Store) -> None:
+    """As a port list, which pasted again changes nothing."""
+    store.create("tidewrack", DEMO, NOON)
+    hands.driver.get(hands.address.partition("/d/")[0] + "/d/tidewrack/segments")
+    cell = hands.find("[data-spot='0 0']")
+    hands.driver.execute_script("arguments[0].focus()", cell)
+    hands.press(Keys.SHIFT, Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
+    text = hands.driver.execute_script(
+        "const d = new DataTransfer(); document.activeElement.dispatchEvent(new ClipboardEvent('copy', {clipboardData: d, bubbles: true, cancelable: true}));"
+        "return d.getData('text/plain')"
+    )
+    assert text.startswith("device\tport\tpvid\tuntagged\ttagged\tnote\n")
+    found = read("ports", text, DEMO)
+    assert (found.placed, found.patch) == (len(text.splitlines()) - 1, [])
+    assert found.placed >= 2

@@ -5,6 +5,7 @@ from __future__ import annotations
 import copy
 import csv
 import io
+import json
 from typing import Any
 
 import pytest
@@ -14,7 +15,7 @@ from hypothesis import strategies as st
 from anabasis.design import Loaded, apply, load_file, parse_design
 from anabasis.errors import InputRefused
 from anabasis.facts import Assumed
-from anabasis.interchange import TABLES
+from anabasis.interchange import TABLES, read, write
 from anabasis.interchange.cells import as_list, escaped, lines_of, unescaped, words_of
 from anabasis.interchange.tables import kind_of, read_table, write_table
 from anabasis.wording import taken_for_granted
@@ -198,3 +199,17 @@ def test_cables_side_by_side_and_hosts(demo: Loaded) -> None:
     after = apply(tree, found.patch)[0]
     assert after["cables"][-2:] == [["a:5", "till:1"], ["a:7", "desk:1"]]
     assert after["devices"][-1] == {"name": "desk", "kind": "endpoint", "dhcp": True}
+
+
+def test_reservations() -> None:
+    """In and out; a new one on a server that is there; one on an interface without a server is told with the nearest."""
+    tree = json.loads(json.dumps(load_file("demo/tidewrack.yaml").raw))
+    assert read("reservations", write("reservations", tree), tree).patch == []
+    text = "device,interface,name,address,hardware\ngate,hall.160,poster,10.64.160.9,02:00:5e:00:00:09\ngate,hall.16,lamp,10.64.160.8,\n"
+    found = read("", text, tree)
+    assert (found.kind, found.placed) == ("reservations", 1)
+    assert "hall.160" in found.unplaced[0].problem.sentence()
+    after = apply(tree, found.patch)[0]
+    gate = next(d for d in after["devices"] if d["name"] == "gate")
+    held = next(s for s in gate["dhcp"] if s["interface"] == "hall.160")["reservations"]
+    assert held[-1] == {"name": "poster", "address": "10.64.160.9", "hardware": "02:00:5e:00:00:09"}

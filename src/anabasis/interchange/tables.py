@@ -24,6 +24,7 @@ from anabasis.interchange.headings import columns_of
 from anabasis.interchange.interfaces import Interfaces
 from anabasis.interchange.ports import Ports
 from anabasis.interchange.proposal import Proposal, Unplaced
+from anabasis.interchange.reservations import Reservations
 from anabasis.interchange.things import Row, Things, Work
 
 ROUTING, WALL = ("switch", "router", "firewall"), ("firewall",)
@@ -57,6 +58,7 @@ TABLES: dict[str, Table] = {
         Things("routes", Route, "routes", ("device", "vrf", "to", "via", "interface", "metric"), ("to", "via", "interface"), (*ROUTING, "outside")),
         Things("rules", Rule, "rules", ("device", "name", "from", "to", "sources", "destinations", "services", "action", "enabled", "note"), ("name",), WALL),
         Things("leases", Dhcp, "dhcp", ("device", "interface", "ranges", "gateway", "dns", "lease_s"), ("interface",), ROUTING),
+        Reservations(),
         Endpoints(),
         Things("expectations", Expectation, "expectations", ("name", "from", "to", "services", "expect", "through"), ("name",)),
         Things("sets", AddressSet, "addresses", ("name", "members", "note"), ("name",)),

@@ -10,6 +10,7 @@ export const KINDS: [string, string][] = [
   ["routes", "routes"],
   ["rules", "rules"],
   ["leases", "leases"],
+  ["reservations", "reservations"],
   ["endpoints", "endpoints"],
   ["expectations", "expectations"],
   ["sets", "address sets"],

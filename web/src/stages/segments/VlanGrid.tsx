@@ -1,5 +1,5 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, memo, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { type ClipboardEvent, type KeyboardEvent, memo, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { StageProps } from "../../shell/parts";
 import { MEMBERSHIP_WORDS, MembershipSign, type Membership, StateSign } from "../../theme/signs";
 import {
@@ -9,6 +9,7 @@ import {
   type Grid,
   nextCell,
   type Row,
+  portListOf,
   selectedCells,
   strokeCells,
   STATE_WORDS,
@@ -106,6 +107,10 @@ export function VlanGrid({ grid, place, select, change }: Props) {
       if (column) select(column.pointer);
     }
   };
+  const onCopy = (event: ClipboardEvent) => {
+    event.preventDefault();
+    event.clipboardData.setData("text/plain", portListOf(grid, columns, anchor ?? focus, focus));
+  };
   const seen = across.getVirtualItems();
   const [from, to] = [seen[0]?.index ?? 0, seen.at(-1)?.index ?? -1];
   const [left, right] = [seen[0]?.start ?? 0, across.getTotalSize() - (seen.at(-1)?.end ?? 0)];
@@ -113,7 +118,7 @@ export function VlanGrid({ grid, place, select, change }: Props) {
   const [above, below] = [rows[0]?.start ?? 0, down.getTotalSize() - (rows.at(-1)?.end ?? 0)];
   const shown = useMemo(() => columns.slice(from, to + 1).map((column, i) => ({ k: from + i, column })), [columns, from, to]);
   return (
-    <div ref={frame} tabIndex={-1} onKeyDown={onKeyDown} className="min-h-0 flex-1 overflow-auto outline-none" data-testid="vlan-grid">
+    <div ref={frame} tabIndex={-1} onKeyDown={onKeyDown} onCopy={onCopy} className="min-h-0 flex-1 overflow-auto outline-none" data-testid="vlan-grid">
       <table
         role="grid"
         aria-label="VLANs and ports"

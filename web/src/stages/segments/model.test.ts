@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { type Grid, cellsOf, columnsOf, nextCell, selectedCells, wantedBy } from "./model";
+import { type Grid, cellsOf, columnsOf, nextCell, portListOf, selectedCells, wantedBy } from "./model";
 
 test("letters set a cell, a click turns it", () => {
   expect(["t", "u", "x", "q"].map(wantedBy)).toEqual(["tagged", "untagged", "none", null]);
@@ -49,4 +49,22 @@ test("only cells that change, and that are memberships, are edited", () => {
   const spots = [0, 1, 2].map((column) => ({ row: 0, column }));
   expect(cellsOf(grid, columnsOf(grid), spots, "tagged")).toEqual([{ device: "s", port: "2", vlan: 7, cell: "tagged" }]);
   expect(cellsOf(grid, columnsOf(grid), spots, "none")).toEqual([{ device: "s", port: "1", vlan: 7, cell: "none" }]);
+});
+
+test("a range is copied as a port list", () => {
+  const port = { kind: "port" as const, members: [], far: null, up: true, reason: "", pointer: "", note: null };
+  const ports = [
+    { ...port, name: "1", note: "till" },
+    { ...port, name: "2" },
+    { ...port, name: "3", kind: "routed" as const },
+  ];
+  const row = (vlan: number, cells: string[]) => ({ vlan, cells }) as unknown as Grid["rows"][number];
+  const grid: Grid = {
+    devices: [{ name: "s", kind: "switch", pointer: "", ports }],
+    rows: [row(10, ["untagged", "tagged", ""]), row(20, ["", "tagged", "routed"])],
+  };
+  const columns = columnsOf(grid);
+  expect(portListOf(grid, columns, { row: 1, column: 2 }, { row: 0, column: 0 })).toBe(
+    "device\tport\tpvid\tuntagged\ttagged\tnote\ns\t1\t10\t10\t\ttill\ns\t2\t\t\t10 20\t",
+  );
 });

@@ -66,3 +66,18 @@ export function cellsOf(grid: Grid, columns: Column[], places: Cell[], wanted: W
     return [{ device: port.device, port: port.name, vlan: vlan.vlan, cell: wanted }];
   });
 }
+
+/** The ports of some columns as a port list, for a spreadsheet or for another design: cells between tabs, whole lists of VLANs. Layer-3 ports have none. */
+export function portListOf(grid: Grid, columns: Column[], from: Cell, to: Cell): string {
+  const [low, high] = [Math.min(from.column, to.column), Math.max(from.column, to.column)];
+  const rows = columns.slice(low, high + 1).flatMap((column, i) => {
+    if (column.kind === "routed") return [];
+    const inState = (...states: Membership[]) =>
+      grid.rows
+        .filter((r) => states.includes(r.cells[low + i] ?? ""))
+        .map((r) => r.vlan)
+        .join(" ");
+    return [[column.device, column.name, inState("untagged", "enters"), inState("untagged", "leaves"), inState("tagged"), column.note ?? ""]];
+  });
+  return [["device", "port", "pvid", "untagged", "tagged", "note"], ...rows].map((r) => r.join("\t")).join("\n");
+}
