@@ -21,7 +21,8 @@ from anabasis.climb import Climb
 from anabasis.design import apply, load_file, parse_design
 from anabasis.errors import AnabasisError, InputRefused
 from anabasis.facts import Assumed
-from anabasis.interchange import compare, from_objects, read, seen_of, site_data, to_objects, write
+from anabasis.interchange import from_objects, read, seen_of, site_data, to_objects, write
+from anabasis.interchange.drift import compare
 from anabasis.interchange.yang.files import box_data, boxes_of, load, site_of
 from anabasis.interchange.yang.own import decode, encode, overlay, rest
 from anabasis.policy import Terms

@@ -3,7 +3,7 @@
 from anabasis.design import Tree
 from anabasis.interchange.book import cabling_svg, site_book
 from anabasis.interchange.computed import COMPUTED, write_computed
-from anabasis.interchange.drift import changed, compare, drift, take_over
+from anabasis.interchange.drift import changed, drift, take_over
 from anabasis.interchange.mibs import SYSTEM_NAME, WALKED, Objects, Value, from_objects, joined, to_objects
 from anabasis.interchange.proposal import Proposal
 from anabasis.interchange.seen import Seen
@@ -54,7 +54,6 @@ __all__ = [
     "Value",
     "cabling_svg",
     "changed",
-    "compare",
     "drift",
     "from_objects",
     "joined",

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import base64
 from contextlib import suppress
+from pathlib import PurePosixPath
 from typing import Any
 from urllib.parse import unquote
 
@@ -56,7 +57,7 @@ def make_app(boxes: list[Box], password: str = "") -> FastAPI:
     @app.get("/restconf/data/{path:path}")
     def one(path: str, request: Request) -> Response:
         raw = str(request.scope.get("raw_path", b"").decode("ascii", "replace")).partition("/restconf/data/")[2]
-        found = _resource(request.state.box.data, (raw or path).partition("?")[0].split("/"))
+        found = _resource(request.state.box.data, list(PurePosixPath((raw or path).partition("?")[0]).parts))
         return _error(404, "invalid-value") if found is None else JSONResponse(found, media_type=JSON)
 
     return app

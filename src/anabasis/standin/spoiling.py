@@ -7,6 +7,7 @@ from random import Random
 
 from anabasis.design import Tree, parse_design
 from anabasis.design.edits import patched
+from anabasis.design.pointers import in_list, upper
 from anabasis.errors import InputRefused
 from anabasis.faults import KINDS, Fault, faults_of
 
@@ -28,7 +29,7 @@ def spoil(tree: Tree, count: int, seed: int = 1) -> tuple[Tree, list[Fault]]:
         if not found:
             continue
         fault = rng.choice(found)
-        if any(op["op"] in ("remove", "move") and op["path"].rsplit("/", 1)[-1].isdigit() for op in fault.edit):
+        if any(op["op"] in ("remove", "move") and _in_a_list(op["path"]) for op in fault.edit):
             continue  # what stands behind it would be called otherwise
         try:
             spoiled = patched(copy.deepcopy(out), fault.edit)
@@ -41,4 +42,12 @@ def spoil(tree: Tree, count: int, seed: int = 1) -> tuple[Tree, list[Fault]]:
 
 
 def _thing(pointer: str) -> str:
-    return "/".join(pointer.split("/")[:5])
+    return upper(pointer, 4)
+
+
+def _in_a_list(pointer: str) -> bool:
+    try:
+        in_list(pointer)
+    except ValueError:
+        return False
+    return True

@@ -1,6 +1,6 @@
 """Asking a living site about itself by open protocols, reading only (docs/formats.md, "Survey")."""
 
 from anabasis.survey.asking import Survey, run
-from anabasis.survey.targets import Credentials, Target, from_environment, parse_targets
+from anabasis.survey.targets import Credentials, from_environment, parse_targets
 
-__all__ = ["Credentials", "Survey", "Target", "from_environment", "parse_targets", "run"]
+__all__ = ["Credentials", "Survey", "from_environment", "parse_targets", "run"]

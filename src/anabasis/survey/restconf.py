@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from pathlib import PurePosixPath
 
 import httpx2 as httpx
 
@@ -50,7 +51,8 @@ async def _root(client: httpx.AsyncClient) -> str:
     if said.status_code in (401, 403):
         raise NotAllowed
     found = ROOT.search(said.text[:10_000]) if said.status_code == 200 and "restconf" in said.text[:10_000] else None
-    return found[1].rstrip("/") if found and found[1].startswith("/") else "/restconf"
+    where = PurePosixPath(found[1]) if found else PurePosixPath()
+    return str(where) if where.is_absolute() else "/restconf"
 
 
 async def _get(client: httpx.AsyncClient, path: str) -> Tree | None:

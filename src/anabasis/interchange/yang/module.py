@@ -12,6 +12,7 @@ from anabasis.interchange.yang.own import EITHER, END, KEY, KEYS, MARKS, POSITIO
 
 NAMESPACE = "urn:anabasis:site"
 REVISION = "2026-11-29"
+DEFS = "#/$defs/"
 Lines = Iterator[str]
 
 HEAD = f"""module {OWN} {{
@@ -95,7 +96,7 @@ def json_schema_of() -> dict[str, Any]:
 def parts_of_devices(schema: dict[str, Any]) -> dict[str, str]:
     """Return kind of box -> its model."""
     mapping = schema["properties"]["devices"]["items"]["discriminator"]["mapping"]
-    return {kind: ref.rpartition("/")[2] for kind, ref in mapping.items()}
+    return {kind: ref.removeprefix(DEFS) for kind, ref in mapping.items()}
 
 
 def _grouping(name: str, model: dict[str, Any], parts: dict[str, Any], leave_out: tuple[str, ...] = ()) -> Lines:
@@ -168,7 +169,7 @@ def _scalars(one: dict[str, Any], parts: dict[str, Any]) -> Lines:
 
 
 def _last(one: dict[str, Any]) -> str:
-    return str(one.get("$ref", "")).rpartition("/")[2]
+    return str(one.get("$ref", "")).removeprefix(DEFS)
 
 
 def _kebab(name: str) -> str:

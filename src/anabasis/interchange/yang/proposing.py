@@ -7,6 +7,7 @@ from typing import Any
 
 from anabasis.design import Tree, parse_design
 from anabasis.design.edits import difference
+from anabasis.design.pointers import upper
 from anabasis.errors import InputRefused
 from anabasis.facts import Assumed, Assumption, Differs
 from anabasis.interchange.drift import compare, names_of, take_over
@@ -75,7 +76,7 @@ def _guilty(out: Tree, boxes: list[Seen], error: InputRefused) -> list[Seen]:
     """Return the boxes that a refusal is about."""
     names = [d.get("name") for d in out.get("devices", [])]
     at = {f"/devices/{k}": name for k, name in enumerate(names)}
-    told = {at.get("/".join(p.pointer.split("/")[:3])) for p in error.problems}
+    told = {at.get(upper(p.pointer, 2)) for p in error.problems}
     return [b for b in boxes if b.name in told]
 
 
