@@ -86,3 +86,39 @@ def test_what_is_none(text: str) -> None:
     """One error."""
     with pytest.raises(InputRefused):
         read(TOPOLOGY, text, EMPTY)
+
+
+def test_layer_3_stands_over_the_cabling() -> None:
+    """Addresses come back on interfaces that are there, with the length of their box's prefix; who shares a subnet is linked (RFC 8346)."""
+    raw = json.loads(json.dumps(load_file("demo/tidewrack.yaml").raw))
+    networks = json.loads(write(TOPOLOGY, raw))["ietf-network:networks"]["network"]
+    above = networks[1]
+    assert above["supporting-network"] == [{"network-ref": raw["name"]}]
+    links = {link["link-id"] for link in above["ietf-network-topology:link"]}
+    assert {"gate:1--street:vlan900", "street:vlan900--gate:1"} <= links
+    bare = json.loads(json.dumps(raw))
+    gate = next(d for d in bare["devices"] if d["name"] == "gate")
+    for port in gate["ports"]:
+        port.pop("addresses", None)
+    for sub in (s for lag in gate["lags"] for s in lag.get("subinterfaces", [])):
+        sub.pop("addresses", None)
+    found = read(TOPOLOGY, write(TOPOLOGY, raw), bare)
+    assert found.unplaced == ()
+    now = next(d for d in apply(bare, found.patch)[0]["devices"] if d["name"] == "gate")
+    assert now == next(d for d in raw["devices"] if d["name"] == "gate")
+
+
+def test_layer_3_of_boxes_that_are_not_there_is_told() -> None:
+    """And an address that is none is refused by itself."""
+    raw = json.loads(json.dumps(load_file("demo/tidewrack-bay.yaml").raw))
+    data = json.loads(write(TOPOLOGY, raw))
+    above = data["ietf-network:networks"]["network"][1]
+    point = above["node"][0]["ietf-network-topology:termination-point"][0]
+    point["tp-id"] = "nowhere"
+    text = json.dumps(data)
+    found = read(TOPOLOGY, text, raw)
+    assert [u.text for u in found.unplaced] == [f"interface {above['node'][0]['node-id']} nowhere"]
+    assert found.patch == []
+    point["ietf-l3-unicast-topology:l3-termination-point-attributes"]["ip-address"] = ["10.64.1.300"]
+    with pytest.raises(InputRefused):
+        read(TOPOLOGY, json.dumps(data), raw)

@@ -171,7 +171,7 @@ def test_by_objects_nothing_is_lost_twice() -> None:
 
 CHECKED = (
     "ietf-interfaces", "iana-if-type", "ietf-ip", "ietf-routing", "ietf-ipv4-unicast-routing", "ietf-ipv6-unicast-routing", "ietf-network",
-    "ietf-access-control-list", "ietf-vrrp", "ietf-network-topology", "ietf-system", "anabasis-site",
+    "ietf-access-control-list", "ietf-vrrp", "ietf-network-topology", "ietf-system", "ietf-l3-unicast-topology", "anabasis-site",
 )  # fmt: skip
 USED = (
     "ietf-yang-types",
@@ -180,6 +180,7 @@ USED = (
     "ietf-ethertypes",
     "ietf-netconf-acm",
     "iana-crypt-hash",
+    "ietf-routing-types",
 )
 SUB = "ietf-ipv6-router-advertisements"
 STATE = ("higher-layer-if", "lower-layer-if")

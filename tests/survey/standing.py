@@ -10,7 +10,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from anabasis.design import load_file
-from anabasis.standin import Access, Box, Manner, boxes_for, serve
+from anabasis.standin import Access, Manner, boxes_for, serve
+from anabasis.standin.boxes import Box
 from anabasis.survey import Credentials
 from tests.sites import Tree
 

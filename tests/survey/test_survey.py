@@ -14,7 +14,8 @@ import pytest
 from anabasis.errors import InputRefused
 from anabasis.facts import Silence
 from anabasis.interchange import drift
-from anabasis.standin import Box, Manner
+from anabasis.standin import Manner
+from anabasis.standin.boxes import Box
 from anabasis.survey import Credentials, Survey, parse_targets, run
 from tests.sites import Tree
 from tests.survey.standing import DEMO, KNOWN, V3, free_ports, standing

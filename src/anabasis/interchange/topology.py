@@ -1,4 +1,4 @@
-"""The cabling as a network topology: RFC 8345 with layer-2 termination points of RFC 8944, in JSON (RFC 7951).
+"""The cabling as a network topology: RFC 8345 with layer-2 termination points of RFC 8944, and over it layer 3 (RFC 8346), in JSON (RFC 7951).
 
 A box is a node, a port a termination point. A link of RFC 8345 leads one way (section 4.2), so a cable is two of them, and one suffices to
 be read. What a module of the standards has no leaf for (the kind of a box, the device of a unit) stands under `anabasis-site:`.
@@ -16,6 +16,8 @@ from anabasis.design.devices import KINDS
 from anabasis.design.edits import difference
 from anabasis.errors import InputRefused, Problem, nearest
 from anabasis.facts import Assumed, Assumption
+from anabasis.interchange import layer3
+from anabasis.interchange.layer3 import is_layer3, read_layer3, write_layer3
 from anabasis.interchange.proposal import Proposal, Unplaced
 from anabasis.interchange.things import Work
 
@@ -26,9 +28,11 @@ BOX, SSID = "anabasis-site:box", "anabasis-site:ssid"
 KNOWN = {
     "": {NETWORKS},
     NETWORKS: {NETWORK},
-    NETWORK: {"network-id", TYPES, NODE, LINK},
-    NODE: {"node-id", POINT, BOX},
-    POINT: {"tp-id", OF_POINT, SSID},
+    NETWORK: {"network-id", TYPES, "supporting-network", NODE, LINK},
+    NODE: {"node-id", POINT, BOX, layer3.OF_NODE},
+    POINT: {"tp-id", OF_POINT, SSID, layer3.OF_POINT},
+    layer3.OF_NODE: {"prefix"},
+    layer3.OF_POINT: {"ip-address"},
     SSID: {"vlan"},
     OF_POINT: {"interface-name", "lag", "member-link-tp", "rate"},
     LINK: {"link-id", "source", "destination"},
@@ -55,7 +59,9 @@ def write_topology(tree: Tree) -> str:
         NODE: nodes,
         LINK: links,
     }
-    return json.dumps({NETWORKS: {NETWORK: [network]}}, ensure_ascii=False, indent=2) + "\n"
+    above = write_layer3(tree)
+    networks = [network, above] if above is not None else [network]
+    return json.dumps({NETWORKS: {NETWORK: networks}}, ensure_ascii=False, indent=2) + "\n"
 
 
 def _points(device: Tree) -> Iterator[Tree]:
@@ -94,9 +100,10 @@ def read_topology(text: str, tree: Tree) -> Proposal:
     while before != len(lost):
         before = len(lost)
         work, placed = Work(copy.deepcopy(tree)), 0
-        for network in _list(networks):
+        for network in (n for n in _list(networks) if not is_layer3(n)):
             placed += sum(_node(work, node, lost) for node in _list(network.get(NODE)))
             placed += sum(_link(work, link, lost) for link in _list(network.get(LINK)))
+        placed += sum(read_layer3(work, n, lost) for n in _list(networks) if is_layer3(n))
     parse_design(work.tree)
     foreign = [Assumption(Assumed.FOREIGN, name, str(n)) for name, n in _foreign(raw).items()]
     assumed = tuple(dict.fromkeys((*work.assumed, *foreign)))
