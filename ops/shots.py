@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 import time
+from dataclasses import asdict
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -15,8 +16,12 @@ from selenium.webdriver.support.ui import Select
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
 
-from anabasis.design import load_file, set_membership  # noqa: E402
-from anabasis.store import History, Store, connect, migrate  # noqa: E402
+from anabasis.climb import Climb  # noqa: E402
+from anabasis.design import Tree, difference, load_file, parse_design, set_membership  # noqa: E402
+from anabasis.facts import Answer, Silence  # noqa: E402
+from anabasis.interchange import site_data  # noqa: E402
+from anabasis.standin import spoil  # noqa: E402
+from anabasis.store import History, Store, Surveys, connect, migrate  # noqa: E402
 from ops.browser import chromium  # noqa: E402
 from ops.cluster import Cluster  # noqa: E402
 from ops.serving import enter, serving  # noqa: E402
@@ -141,11 +146,35 @@ def histories(driver: Chrome, store: Store, address: str) -> None:
     store.edit("history", 3, uplink, "Jorun", now)
     for name, place in (
         ("history", "history"),
-        ("siblings", "history?step=siblings&one=/devices/5/lags/0&two=/devices/6/lags/0"),
+        ("seen-on-site", "history?step=site"),
     ):
+        if name == "seen-on-site":
+            survey(store, raw, now)
         driver.get(f"{path}/{place}")
-        time.sleep(6)
+        time.sleep(14 if name == "seen-on-site" else 6)
         driver.save_screenshot(str(OUT / f"{name}.png"))
+
+
+def survey(store: Store, raw: Tree, now: datetime) -> None:
+    """Keep what a site would say in which nine things are otherwise, and one box keeps silent."""
+    store.edit("history", 4, difference(store.draft("history").tree, raw), "Jorun", now)
+    spoiled, _ = spoil(raw, 9, 1)
+    said = site_data(Climb(parse_design(spoiled)), spoiled)
+    silent = "lab-sw"
+    answers = [
+        asdict(
+            Answer(
+                f"10.64.99.{k}",
+                "" if b == silent else b,
+                () if b == silent else ("restconf",),
+                Silence.NO_ANSWER if b == silent else None,
+                0.4,
+            )
+        )
+        for k, b in enumerate(said, 2)
+    ]
+    kept = {box: {"data": data, "by_objects": False} for box, data in said.items() if box != silent}
+    Surveys(store.engine).add("history", "Jorun", now, answers, kept)
 
 
 if __name__ == "__main__":

@@ -7,11 +7,14 @@ import logging
 from collections.abc import Callable
 from dataclasses import dataclass
 from threading import Lock, Thread
+from time import sleep
 from typing import Literal
 
-from anabasis.errors import NoSuchThing, NotAllowed
+from anabasis.errors import NoSuchThing, NotAllowed, StoreUnavailable
 from anabasis.survey import Credentials, Survey, run
 
+KEEP_TRIES, KEEP_WAIT_S = 60, 2.0
+"""How often, and how far apart, it is tried to keep what came of a survey while the database does not answer."""
 LOG = logging.getLogger("anabasis.surveys")
 SurveyState = Literal["running", "ended", "failed"]
 
@@ -67,8 +70,18 @@ class Asking:
     def _run(self, running: Running, credentials: Credentials, keep: Callable[[Survey], int]) -> None:
         try:
             asyncio.run(run(running.survey, credentials))
-            running.number = keep(running.survey)
+            running.number = _kept(running.survey, keep)
             running.state = "ended"
         except Exception:  # the design is gone, or a fault of ours: it is over, and says so
             LOG.exception("a survey failed")
             running.state = "failed"
+
+
+def _kept(survey: Survey, keep: Callable[[Survey], int]) -> int:
+    """Keep a survey; a database that is away for a while loses nothing of it."""
+    for _ in range(KEEP_TRIES):
+        try:
+            return keep(survey)
+        except StoreUnavailable:
+            sleep(KEEP_WAIT_S)
+    return keep(survey)

@@ -9,6 +9,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Body
 from pydantic import BaseModel, Field
 
+from anabasis.design import apply
 from anabasis.design.edits import difference
 from anabasis.errors import AnabasisError
 from anabasis.facts import Answer, Differs, Drift, Silence
@@ -170,10 +171,12 @@ def weighed(design_id: str, number: Number, state: TheState) -> list[Weighed]:
     """Say of each difference what the design would open and close if it said what the site says; of the first sixty."""
     draft = state.store.draft(design_id)
     _, found = _held(state, design_id, number)
+    before = state.climb(draft)
     out: list[Weighed] = []
     for one in [d for d in found if d.what != Differs.DOWN][:WEIGHED]:
         try:
-            seen = preview_of(state, draft, difference(draft.tree, take_over(draft.tree, [one]))).consequences
+            after = apply(draft.tree, difference(draft.tree, take_over(draft.tree, [one])), draft.design)[1]
+            seen = before.edited(after).consequences_since(before)
         except AnabasisError as error:
             out.append(Weighed(one.key, 0, 0, 0, 0, str(error)))
             continue

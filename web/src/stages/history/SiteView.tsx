@@ -102,7 +102,7 @@ const HOW_WORDS = {
 
 function Differences({ design, number, change }: { design: string; number: number; change: StageProps["change"] }) {
   const found = useSurvey(design, number);
-  const weighed = useWeighed(design, number);
+  const weighed = useWeighed(design, found.data ? number : null); // what differs is shown first
   const decide = useDecide(design, number);
   const [chosen, setChosen] = useState<string[]>([]);
   const [open, setOpen] = useState(false);
