@@ -72,6 +72,11 @@ def test_the_demos_come_back(path: Path) -> None:
     assert read("yang", text, tree).patch == []
 
 
+def test_nothing_comes_back_as_nothing() -> None:
+    """No box is made up for a site without any."""
+    assert read("yang", write("yang", EMPTY), EMPTY).patch == []
+
+
 @law(1500, 40)
 @given(sites())
 def test_what_is_written_is_read(tree: Tree) -> None:

@@ -16,7 +16,7 @@ from anabasis.design.files import parse_text
 from anabasis.errors import AnabasisError, InputRefused, Problem, nearest
 from anabasis.interchange.seen import Neighbour, Seen
 from anabasis.interchange.topology import write_topology
-from anabasis.interchange.yang.names import LLDP, OWN, REVISIONS
+from anabasis.interchange.yang.names import LLDP, MODULES_READ, OWN, REVISIONS
 from anabasis.interchange.yang.own import decode, encode, overlay, rest
 from anabasis.interchange.yang.reading import read_device
 from anabasis.interchange.yang.walking import items, text, values
@@ -132,7 +132,9 @@ def _children(element: Element, namespace: str, depth: int) -> Tree:
 def boxes_of(data: Tree, name: str = "") -> list[Seen]:
     """Return the boxes that data speak of: those of a whole site, or the one whose data they are. `name`: of one that does not say it."""
     listed = items(data, SITE, "device")
-    pairs = [(text(d, "name"), d.get("content")) for d in listed] if listed else [(name, data)]
+    pairs = [(text(d, "name"), d.get("content")) for d in listed]
+    if not listed and any(member in data for member in MODULES_READ):
+        pairs = [(name, data)]
     return [seen_of(content, called) for called, content in pairs if isinstance(content, dict)]
 
 
@@ -141,7 +143,8 @@ def seen_of(data: Tree, name: str = "", by_objects: bool = False) -> Seen:
     kind = next((k for k in KINDS if isinstance(data.get(f"{OWN}:{k}"), dict)), None)
     known = read_device(data, kind)
     own = decode(data[f"{OWN}:{kind}"]) if kind else {}
-    called = own.get("name") or text(data, SYSTEM, "hostname") or name
+    told_name = own.get("name")
+    called = (told_name if isinstance(told_name, str) else "") or text(data, SYSTEM, "hostname") or name
     device = {"name": called} | overlay(known.device, own)
     told = frozenset(k for k in data if not k.startswith(f"{OWN}:"))
     near = tuple(_neighbours(data))
