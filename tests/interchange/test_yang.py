@@ -5,6 +5,7 @@ from __future__ import annotations
 import copy
 import json
 import re
+import subprocess
 import sys
 from functools import cache
 from pathlib import Path
@@ -237,6 +238,14 @@ def test_data_are_valid_by_their_modules(path: Path) -> None:
     for box in site["anabasis-site:site"]["device"]:
         box["content"] = {}
     models().from_raw(site).validate(ctype=ContentType.config)
+
+
+def test_our_module_is_well_formed() -> None:
+    """As pyang reads RFC 7950, the modules it augments included."""
+    share, tool = Path(sys.prefix) / "share/yang/modules", Path(sys.executable).parent / "pyang"
+    module = ROOT / "docs/yang/anabasis-site.yang"
+    done = subprocess.run([tool, "-p", share, module], capture_output=True, text=True, check=False)
+    assert (done.returncode, done.stdout, done.stderr) == (0, "", "")
 
 
 FOREIGN = """<data xmlns="urn:ietf:params:xml:ns:netconf:base:1.0">
