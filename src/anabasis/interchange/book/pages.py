@@ -45,8 +45,7 @@ def _content(climb: Climb, tree: Tree, state: str, at: datetime | None) -> dict[
     ports: dict[str, list[dict[str, str]]] = {}
     for row in Ports().rows(tree):
         ports.setdefault(row["device"], []).append(row)
-    grid = matrix(climb.verdicts())
-    few = len(grid.segments) <= MOST_CELLS and bool(grid.cells)
+    few = sum(s.kind != "transit" for s in site.segments.all) <= MOST_CELLS
     pairs = [d for d in design.devices if isinstance(d, Firewall) and len(d.units) == 2]
     return {
         "name": tree.get("name", ""),
@@ -60,10 +59,27 @@ def _content(climb: Climb, tree: Tree, state: str, at: datetime | None) -> dict[
         "cables": tree.get("cables", []),
         "layer3": [d for d in routing_overview(site.net) if isinstance(site.net.devices[d.name], BridgingBox)],
         "policies": climb.policies(),
-        "matrix": grid if few else None,
-        "open": [v for v in climb.verdicts().all if v.verdict != "none"] if not few else [],
+        "matrix": matrix(climb.verdicts()) if few else None,
+        "open": _open(climb) if not few else [],
         "expectations": expectation_rows(climb.expectations),
         "findings": climb.findings,
         "drills": [(d.name, drill_view(climb.drill(d.name))) for d in pairs],
         "signs": {"all": "●", "some": "◐", "none": ""},
     }
+
+
+def _open(climb: Climb) -> list[tuple[str, str, str]]:
+    """Return (segment, those that all its flows reach, those that some do), by counting; no flow is walked."""
+    tally, segments = climb.verdicts().tally, climb.site.segments.all
+    shown = [k for k, s in enumerate(segments) if s.kind != "transit"]
+    out: list[tuple[str, str, str]] = []
+    for a in shown:
+        sides = [
+            ", ".join(
+                segments[b].name for b in shown if b != a and tally.some[a, b] and bool(tally.full[a, b]) is whole
+            )
+            for whole in (True, False)
+        ]
+        if any(sides):
+            out.append((segments[a].name, sides[0], sides[1]))
+    return out
