@@ -17,8 +17,8 @@ from markdown_it import MarkdownIt
 from anabasis.climb import Climb
 from anabasis.comparison import compare_states
 from anabasis.design import load_file, parse_design
-from anabasis.interchange import COMPUTED, cabling_svg, site_book, write_computed
-from anabasis.views import cabling
+from anabasis.interchange import COMPUTED, cabling_svg, matrix_svg, site_book, write_computed
+from anabasis.views import cabling, matrix
 from tests.sites import Tree
 from tests.sound import ACROSS, sound_site
 
@@ -134,3 +134,18 @@ def test_what_is_computed_is_csv() -> None:
         assert tuple(read[0]) == columns
         assert len(read) == 1 + len(list(rows(climb)))
         assert all(len(row) == len(columns) for row in read)
+
+
+def test_the_matrix_is_svg() -> None:
+    """A cell each pair, a mark where something passes, names as they are."""
+    tree = json.loads(json.dumps(load_file(DEMOS[-1]).raw))
+    tree["vlans"][0]["name"] = "a & b"
+    tree["expectations"] = []
+    seen = matrix(Climb(parse_design(tree)).verdicts())
+    root = ElementTree.fromstring(matrix_svg(seen))
+    space = "{http://www.w3.org/2000/svg}"
+    assert len(list(root.iter(f"{space}rect"))) == len(seen.segments) ** 2
+    passing = [c.verdict for row in seen.cells for c in row if c is not None and c.verdict != "none"]
+    assert len(list(root.iter(f"{space}circle"))) == passing.count("all")
+    assert len(list(root.iter(f"{space}path"))) == passing.count("some")
+    assert any(t.text == "a & b" for t in root.iter(f"{space}text"))

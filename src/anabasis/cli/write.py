@@ -17,7 +17,7 @@ Kind = Annotated[
     str,
     typer.Argument(
         metavar="KIND",
-        help="vlans, ports, cables, interfaces, routes, rules, leases ..., topology (RFC 8345), yang (RFC 7951); computed: segments, standing, routing, decisions, judgements, findings",
+        help="vlans, ports, cables, interfaces, routes, rules, leases ..., topology (RFC 8345), yang (RFC 7951); computed: segments, standing, routing, decisions, judgements, drills, findings",
     ),
 ]
 

@@ -1,7 +1,7 @@
 """Ways in and out: plain tables, and open formats (docs/formats.md). Each reader answers a proposal; nothing is applied before a person has looked."""
 
 from anabasis.design import Tree
-from anabasis.interchange.book import cabling_svg, site_book
+from anabasis.interchange.book import cabling_svg, matrix_svg, site_book
 from anabasis.interchange.computed import COMPUTED, write_computed
 from anabasis.interchange.drift import changed, drift, take_over
 from anabasis.interchange.mibs import SYSTEM_NAME, WALKED, Objects, Value, from_objects, joined, to_objects
@@ -57,6 +57,7 @@ __all__ = [
     "drift",
     "from_objects",
     "joined",
+    "matrix_svg",
     "module_text",
     "read",
     "seen_of",

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from anabasis.climb import Climb
+from anabasis.design.devices import Firewall
 from anabasis.interchange.cells import written
-from anabasis.views import expectation_rows, routing_overview
+from anabasis.views import drill_view, expectation_rows, routing_overview
 
 Row = dict[str, str]
 
@@ -54,12 +55,21 @@ def _findings(climb: Climb) -> Iterator[Row]:
         yield {"severity": f.kind.severity, "code": f.code, "sentence": f.sentence, "where": " ".join(f.pointers)}
 
 
+def _drills(climb: Climb) -> Iterator[Row]:
+    pairs = [d for d in climb.design.devices if isinstance(d, Firewall) and len(d.units) == 2]
+    for pair in pairs:
+        for k, step in enumerate(drill_view(climb.drill(pair.name)).steps, 1):
+            told = {"active": " ".join(step.active), "within_ms": str(step.within_ms), "sessions": step.sessions}
+            yield {"pair": pair.name, "step": str(k), "do": step.do} | told | {"lost": "; ".join(step.lost), "seen": ""}
+
+
 COMPUTED: dict[str, tuple[tuple[str, ...], Callable[[Climb], Iterator[Row]]]] = {
     "segments": (("segment", "kind", "subnets", "vlans", "stands_at"), _segments),
     "standing": (("device", "interface", "addresses", "vrf", "zone", "answers", "segment", "state", "reason"), _standing),
     "routing": (("device", "vrf", "to", "goes_to", "interface", "origin", "learnt", "metric", "state", "reason"), _routing),
     "decisions": (("device", "place", "rule", "enabled", "from", "to", "action", "decides", "shadowed_by"), _decisions),
     "judgements": (("expectation", "from", "to", "services", "expect", "holds", "reason"), _judgements),
+    "drills": (("pair", "step", "do", "active", "within_ms", "sessions", "lost", "seen"), _drills),
     "findings": (("severity", "code", "sentence", "where"), _findings),
 }  # fmt: skip
 """Kind -> its columns, and what yields its rows."""

@@ -11,6 +11,7 @@ from fastapi.responses import HTMLResponse, PlainTextResponse
 from anabasis.interchange import TABLES, TOPOLOGY, YANG, cabling_svg, read, site_book, write, write_computed
 from anabasis.server.access import may
 from anabasis.server.drafts import Preview, preview_of
+from anabasis.server.guard import PICTURE_POLICY
 from anabasis.server.state import TheState
 from anabasis.server.turns import InTurn
 from anabasis.views import cabling
@@ -18,9 +19,7 @@ from anabasis.wording import taken_for_granted
 
 router = APIRouter(prefix="/designs/{design_id}/draft", tags=["tables"], dependencies=[may("read")], route_class=InTurn)
 
-Computed = Literal["segments", "standing", "routing", "decisions", "judgements", "findings"]
-BOOK_POLICY = "default-src 'none'; style-src 'unsafe-inline'"
-"""Pages that hold names as people wrote them run nothing and fetch nothing."""
+Computed = Literal["segments", "standing", "routing", "decisions", "judgements", "drills", "findings"]
 
 
 @dataclass(frozen=True)
@@ -99,7 +98,7 @@ def book(design_id: str, state: TheState) -> HTMLResponse:
     """Return the site book of the draft: one HTML file that prints to A4 and Letter."""
     draft = state.store.draft(design_id)
     text = site_book(state.climb(draft), draft.tree, f"draft {draft.version}", state.clock())
-    said = {"Content-Disposition": 'inline; filename="site-book.html"', "Content-Security-Policy": BOOK_POLICY}
+    said = {"Content-Disposition": 'inline; filename="site-book.html"', "Content-Security-Policy": PICTURE_POLICY}
     return HTMLResponse(text, headers=said)
 
 
@@ -107,7 +106,7 @@ def book(design_id: str, state: TheState) -> HTMLResponse:
 def drawing(design_id: str, state: TheState) -> Response:
     """Return the drawing of the cabling (SVG 1.1)."""
     text = cabling_svg(cabling(state.climb(state.store.draft(design_id)).site.fabric))
-    said = {"Content-Disposition": 'attachment; filename="cabling.svg"', "Content-Security-Policy": BOOK_POLICY}
+    said = {"Content-Disposition": 'attachment; filename="cabling.svg"', "Content-Security-Policy": PICTURE_POLICY}
     return Response(text, media_type="image/svg+xml", headers=said)
 
 

@@ -17,8 +17,10 @@ from anabasis.errors import InputRefused, Problem
 from anabasis.fabric import conditions_of
 from anabasis.finder import Hit, find
 from anabasis.findings import Finding, Offer, Severity, StageName, offers
+from anabasis.interchange import matrix_svg
 from anabasis.probe import Exposure, OwnAddresses, exposure, own_addresses
 from anabasis.server.access import may
+from anabasis.server.guard import PICTURE_POLICY
 from anabasis.server.state import State, TheState, etag
 from anabasis.server.turns import InTurn
 from anabasis.store import Draft, EditRecord
@@ -265,6 +267,22 @@ def matrix_file(
     return PlainTextResponse(
         text, media_type="text/csv", headers={"Content-Disposition": 'attachment; filename="reach.csv"'}
     )
+
+
+@router.get("/matrix.svg", response_class=Response, responses={200: {"content": {"image/svg+xml": {}}}})
+def matrix_picture(
+    design_id: str,
+    state: TheState,
+    service: Service = None,
+    family: Family = None,
+    transits: bool = False,
+    at: At = None,
+) -> Response:
+    """Return the matrix as a picture (SVG 1.1)."""
+    climb = state.climb(state.store.draft(design_id), at=_time(at))
+    text = matrix_svg(matrix(climb.verdicts(ask(climb.site, service, family)), transits))
+    said = {"Content-Disposition": 'attachment; filename="reach.svg"', "Content-Security-Policy": PICTURE_POLICY}
+    return Response(text, media_type="image/svg+xml", headers=said)
 
 
 @router.get("/packet")

@@ -6,7 +6,7 @@ from anabasis.views.cabling import Cabling, cabling
 from anabasis.views.expectation_rows import ExpectationRow, expectation_rows
 from anabasis.views.failures import DrillView, EventRow, SweptRow, drill_view, event_row, swept_rows
 from anabasis.views.lease_strips import Strip, strips
-from anabasis.views.matrix import Matrix, matrix, matrix_csv
+from anabasis.views.matrix import Matrix, MatrixCell, matrix, matrix_csv
 from anabasis.views.matrix_map import TILE, MatrixMap, TileCell, matrix_map, matrix_tile
 from anabasis.views.pair_stands import PairStand, pair_stands
 from anabasis.views.plugged import PlugRow, plug_row
@@ -30,6 +30,7 @@ __all__ = [
     "Grid",
     "LookupView",
     "Matrix",
+    "MatrixCell",
     "MatrixMap",
     "PacketView",
     "PairStand",

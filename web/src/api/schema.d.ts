@@ -1812,6 +1812,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/views/matrix.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Matrix Picture
+         * @description Return the matrix as a picture (SVG 1.1).
+         */
+        get: operations["matrix_picture_api_designs__design_id__views_matrix_svg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/views/packet": {
         parameters: {
             query?: never;
@@ -7975,7 +7995,7 @@ export interface operations {
             header?: never;
             path: {
                 design_id: string;
-                kind: "segments" | "standing" | "routing" | "decisions" | "judgements" | "findings";
+                kind: "segments" | "standing" | "routing" | "decisions" | "judgements" | "drills" | "findings";
             };
             cookie?: never;
         };
@@ -8774,6 +8794,45 @@ export interface operations {
                 content: {
                     "text/plain": string;
                     "text/csv": unknown;
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    matrix_picture_api_designs__design_id__views_matrix_svg_get: {
+        parameters: {
+            query?: {
+                /** @description Only this service: tcp/443, https, any, or a set. */
+                service?: string | null;
+                /** @description Only this address family: 4 or 6. */
+                family?: number | null;
+                transits?: boolean;
+                /** @description As it is then: a local time, or always; left out = at some time. */
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": unknown;
                 };
             };
             /** @description Refused, and why */

@@ -2,5 +2,6 @@
 
 from anabasis.interchange.book.drawing import cabling_svg
 from anabasis.interchange.book.pages import site_book
+from anabasis.interchange.book.picture import matrix_svg
 
-__all__ = ["cabling_svg", "site_book"]
+__all__ = ["cabling_svg", "matrix_svg", "site_book"]

@@ -44,5 +44,6 @@ export const OUT: [string, string][] = [
   ["computed/routing.csv", "routing tables"],
   ["computed/decisions.csv", "what rules decide"],
   ["computed/judgements.csv", "expectations judged"],
+  ["computed/drills.csv", "failover drills"],
   ["computed/findings.csv", "findings"],
 ];

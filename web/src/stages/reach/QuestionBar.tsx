@@ -73,6 +73,9 @@ export function QuestionBar({ design, place, go, problem, scheduled }: StageProp
         <a className="btn btn-ghost btn-xs" href={csvOf(design, place)} download="reach.csv" title="Every pair with its verdict and exact flows">
           <Download size={13} aria-hidden="true" /> CSV
         </a>
+        <a className="btn btn-ghost btn-xs" href={csvOf(design, place, "svg")} download="reach.svg" title="The matrix as a picture">
+          SVG
+        </a>
       </span>
       {(asking || place.look !== "") && (
         <ExposureDialog

@@ -98,14 +98,18 @@ export function pathOf(spots: Spot[]): string {
 }
 
 /** Where the matrix is as CSV, for the question that is asked. */
-export function csvOf(design: string, place: { question: { service: string | null; family: 4 | 6 | null; asOf: string | null }; transits: boolean }): string {
+export function csvOf(
+  design: string,
+  place: { question: { service: string | null; family: 4 | 6 | null; asOf: string | null }; transits: boolean },
+  form: "csv" | "svg" = "csv",
+): string {
   const search = new URLSearchParams();
   if (place.question.service) search.set("service", place.question.service);
   if (place.question.family) search.set("family", String(place.question.family));
   if (place.question.asOf) search.set("as_of", place.question.asOf);
   if (place.transits) search.set("transits", "true");
   const text = search.toString();
-  return `/api/designs/${design}/views/matrix.csv${text ? `?${text}` : ""}`;
+  return `/api/designs/${design}/views/matrix.${form}${text ? `?${text}` : ""}`;
 }
 
 /** A packet as a person writes it: `from to service`, the service left out = ping; null while an end is missing. */
