@@ -255,6 +255,7 @@ FOREIGN = """<data xmlns="urn:ietf:params:xml:ns:netconf:base:1.0">
         <address><ip>10.64.9.1</ip><prefix-length>24</prefix-length></address></ipv4></interface>
     <interface><name>2</name><type xmlns:i="urn:ietf:params:xml:ns:yang:iana-if-type">i:ethernetCsmacd</type><enabled>false</enabled>
       <link-up-down-trap-enable>enabled</link-up-down-trap-enable></interface>
+    <interface><name>modem</name><type xmlns:i="urn:ietf:params:xml:ns:yang:iana-if-type">i:ppp</type></interface>
   </interfaces>
   <system xmlns="urn:ietf:params:xml:ns:yang:ietf-system"><hostname>shed</hostname><location>pier</location></system>
 </data>"""
@@ -271,6 +272,7 @@ def test_xml_of_others_is_read() -> None:
         (Assumed.DEVICE, "shed"),
         (Assumed.FOREIGN, "location"),
         (Assumed.FOREIGN, "link-up-down-trap-enable"),
+        (Assumed.FOREIGN, "shed modem"),
     } == told
 
 

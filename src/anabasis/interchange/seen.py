@@ -43,6 +43,8 @@ class Seen:
     """The unit of a pair that was asked; else the name again."""
     site: Tree = field(default_factory=dict)
     """What it says of the site as a whole: the sets that its rules name, the plan."""
+    lost: tuple[str, ...] = ()
+    """Interfaces, and lists, that the document has no place for in such a box."""
     by_objects: bool = False
     """Whether it spoke SNMP alone: then the design is held against it by what such objects can say."""
 

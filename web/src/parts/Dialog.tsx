@@ -13,7 +13,7 @@ export function Dialog({ label, onClose, wide = false, children }: Props) {
   const box = useRef<HTMLDialogElement>(null);
   useEffect(() => {
     box.current?.showModal();
-    box.current?.querySelector<HTMLElement>("input")?.focus();
+    box.current?.querySelector<HTMLElement>("input, textarea")?.focus();
   }, []);
   return (
     <dialog

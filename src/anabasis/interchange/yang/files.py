@@ -160,6 +160,7 @@ def seen_of(data: Tree, name: str = "", by_objects: bool = False) -> Seen:
         data,
         text(data, SYSTEM, "hostname") or called,
         site_of(data) or {},
+        tuple(known.lost),
         by_objects,
     )
 

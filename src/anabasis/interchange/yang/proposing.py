@@ -48,6 +48,7 @@ def read_yang(given: str, tree: Tree, replace: bool = False) -> Proposal:
         Assumption(Assumed.DEVICE, b.name, b.device["kind"]) for b in boxes if not b.whole and b.name not in known
     ]
     assumed += [Assumption(Assumed.FOREIGN, name, str(n)) for name, n in _foreign(data).items()]
+    assumed += [Assumption(Assumed.FOREIGN, f"{b.name} {name}", "1") for b in boxes if not b.whole for name in b.lost]
     kept = len(known - {b.name for b in boxes})
     return Proposal("yang", difference(tree, out), len(boxes), tuple(lost), tuple(assumed), (), (), kept)
 

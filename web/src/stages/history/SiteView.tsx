@@ -1,11 +1,10 @@
 import { Radar } from "lucide-react";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { workedOut } from "../../api/making";
 import { useAsking, useDecide, useSince, useSurvey, useSurveys, useTakeOver, useWeighed, type SiteDifference } from "../../api/surveys";
 import { Dialog } from "../../parts/Dialog";
 import { Empty, Working } from "../../parts/Empty";
-import { PreviewBox } from "../../parts/PreviewBox";
+import { JobDialog } from "../../parts/JobDialog";
 import type { StageProps } from "../../shell/parts";
 import { when } from "./model";
 import { byBox, targetsOf, weight } from "./site";
@@ -212,7 +211,7 @@ function Differences({ design, number, change }: { design: string; number: numbe
           </table>
         )}
       </div>
-      {open && <TakeOverDialog design={design} number={number} chosen={writable} change={change} onClose={() => setOpen(false)} onDone={() => setChosen([])} />}
+      {open && <TakeOverDialog design={design} number={number} chosen={writable} change={change} onClose={() => setOpen(false)} />}
     </section>
   );
 }
@@ -267,38 +266,19 @@ function TakeOverDialog({
   chosen,
   change,
   onClose,
-  onDone,
 }: {
   design: string;
   number: number;
   chosen: string[];
   change: StageProps["change"];
   onClose: () => void;
-  onDone: () => void;
 }) {
   const preview = useTakeOver(design, number, chosen);
-  const made = workedOut(preview);
+  const title = `The design takes ${chosen.length} ${chosen.length === 1 ? "thing" : "things"} over`;
   return (
-    <Dialog label="Take the site over" onClose={onClose} wide>
-      <form
-        className="flex flex-col gap-3"
-        onSubmit={(e) => {
-          e.preventDefault();
-          if (!made) return;
-          change.mutate({ kind: "patch", patch: made.patch });
-          onDone();
-          onClose();
-        }}
-      >
-        <h2 className="text-lg font-semibold">
-          The design takes {chosen.length} {chosen.length === 1 ? "thing" : "things"} over
-        </h2>
-        <PreviewBox preview={preview} hint="" />
-        <button type="submit" className="btn btn-primary btn-sm self-end" disabled={!made || made.patch.length === 0}>
-          Make the design say so
-        </button>
-      </form>
-    </Dialog>
+    <JobDialog title={title} verb="Make the design say so" change={change} preview={preview} hint="" wide onClose={onClose}>
+      {null}
+    </JobDialog>
   );
 }
 
