@@ -177,7 +177,7 @@ def test_by_objects_nothing_is_lost_twice() -> None:
 
 CHECKED = (
     "ietf-interfaces", "iana-if-type", "ietf-ip", "ietf-routing", "ietf-ipv4-unicast-routing", "ietf-ipv6-unicast-routing", "ietf-network",
-    "ietf-access-control-list", "ietf-vrrp", "ietf-network-topology", "ietf-system", "ietf-l3-unicast-topology", "anabasis-site",
+    "ietf-access-control-list", "ietf-vrrp", "ietf-network-topology", "ietf-system", "ietf-l3-unicast-topology", "ietf-nat", "anabasis-site",
 )  # fmt: skip
 USED = (
     "ietf-yang-types",
@@ -344,3 +344,90 @@ def test_whatever_is_sent_is_read_or_refused(data: Tree) -> None:
     except InputRefused:
         return
     apply(EMPTY, found.patch)
+
+
+SHED: Tree = {
+    "anabasis": 1,
+    "name": "Shed",
+    "devices": [
+        {
+            "name": "shed",
+            "kind": "router",
+            "ports": [
+                {"name": "in", "addresses": ["10.64.9.1/24"]},
+                {"name": "out", "addresses": ["198.51.100.9/24"]},
+                {"name": "side", "addresses": ["203.0.113.9/24"]},
+            ],
+            "nat": [],
+        }
+    ],
+}
+ENTRIES: list[Tree] = [
+    {"name": "goes-out", "to": ["out"], "source_to": "interface"},
+    {"name": "by-pool", "to": ["out", "side"], "sources": ["10.64.9.0/25"], "source_to": "198.51.100.32-198.51.100.40"},
+    {"name": "one-host", "sources": ["10.64.9.7"], "source_to": "198.51.100.7", "one_to_one": True},
+    {"name": "whole-net", "to": ["side"], "sources": ["10.64.9.0/24"], "source_to": "203.0.113.0/24", "one_to_one": True},
+    {"name": "tides", "from": ["out"], "destinations": ["198.51.100.5"], "services": ["tcp/443"], "destination_to": "10.64.9.5"},
+    {"name": "moved", "destinations": ["198.51.100.6"], "services": ["udp/53"], "destination_to": "10.64.9.5", "service_to": "udp/5353"},
+    {"name": "all-of-it", "destinations": ["198.51.100.8"], "destination_to": "10.64.9.8", "enabled": False},
+    {"name": "range", "destinations": ["198.51.100.6"], "services": ["tcp/20-29", "udp"], "destination_to": "10.64.9.6"},
+]  # fmt: skip
+BEYOND: list[Tree] = [
+    {"name": "who-comes-in", "from": ["in"], "to": ["out"], "source_to": "interface"},
+    {"name": "where-to", "destinations": ["203.0.113.0/24"], "source_to": "interface"},
+    {"name": "six", "sources": ["fd64::/64"], "source_to": "fd64:0:0:1::/64"},
+    {"name": "both", "destinations": ["198.51.100.5"], "destination_to": "10.64.9.5", "source_to": "interface"},
+    {"name": "by-message", "destinations": ["198.51.100.5"], "services": ["icmp/8"], "destination_to": "10.64.9.5"},
+]
+
+
+@pytest.mark.parametrize("entry", ENTRIES, ids=lambda e: e["name"])
+def test_translation_by_the_standard(entry: Tree) -> None:
+    """Without our module an entry that RFC 8512 can say comes back as it was, and is valid by that module."""
+    tree = plain(SHED)
+    tree["devices"][0]["nat"] = [entry]
+    data = bare(said(tree)["shed"])
+    models().from_raw(at_hand(data)).validate(ctype=ContentType.config)
+    assert seen_of(data, "shed").device["nat"] == [entry]
+
+
+@pytest.mark.parametrize("entry", BEYOND, ids=lambda e: e["name"])
+def test_translation_beyond_the_standard_is_not_said_wrongly(entry: Tree) -> None:
+    """What RFC 8512 has no words for is told by our module alone, and comes back by it."""
+    tree = plain(SHED)
+    tree["devices"][0]["nat"] = [ENTRIES[0], entry]
+    data = said(tree)["shed"]
+    assert [e["name"] for e in seen_of(bare(data), "shed").device["nat"]] == ["goes-out"]
+    assert seen_of(data).device == tree["devices"][0]
+
+
+def test_translation_of_zones() -> None:
+    """A zone is the interfaces it holds; held against a box that knows none, an entry is of the zones the document has."""
+    tree = plain(load_file(DEMOS[-1]).raw)
+    gate = next(d for d in tree["devices"] if d["name"] == "gate")
+    data = bare(said(tree)["gate"])
+    (told,) = data["ietf-nat:nat"]["instances"]["instance"]
+    assert told["name"] == "publish-tides"
+    entry = told["mapping-table"]["mapping-entry"][0]
+    entry["internal-dst-address"] = "10.64.170.11/32"
+    (found,) = compare(tree, [seen_of(data, "gate")])
+    assert (found.device, found.path, found.site) == (
+        "gate",
+        ("nat", "publish-tides", "destination_to"),
+        "10.64.170.11",
+    )
+    after = apply(tree, read("yang", json.dumps(data | {"ietf-system:system": {"hostname": "gate"}}), tree).patch)[0]
+    gate["nat"][0]["destination_to"] = "10.64.170.11"
+    assert after == tree
+
+
+def test_translation_of_others_that_we_have_none_of_is_told() -> None:
+    """As NAT64: no entry is made of it."""
+    instance = {
+        "id": 4,
+        "type": "ietf-nat:nat64",
+        "policy": [{"id": 1, "nat64-prefixes": [{"nat64-prefix": "64:ff9b::/96"}]}],
+    }
+    box = seen_of(bare(said(SHED)["shed"]) | {"ietf-nat:nat": {"instances": {"instance": [instance]}}}, "shed")
+    assert "nat" not in box.device
+    assert box.lost == ("translation-4",)

@@ -18,11 +18,12 @@ from anabasis.facts import Differs, Drift
 from anabasis.interchange.mibs import from_objects, to_objects
 from anabasis.interchange.seen import Seen
 from anabasis.interchange.yang.files import seen_of
-from anabasis.interchange.yang.names import ACLS, BRIDGES, INSTANCES, INTERFACES, ROUTING
+from anabasis.interchange.yang.names import ACLS, BRIDGES, INSTANCES, INTERFACES, NAT, ROUTING
 from anabasis.interchange.yang.own import key_of
 from anabasis.interchange.yang.reading import read_device
 from anabasis.interchange.yang.state import site_data
-from anabasis.interchange.yang.writing import write_device
+from anabasis.interchange.yang.translation import by_zone
+from anabasis.interchange.yang.writing import write_device, zones_of
 from anabasis.policy import Terms
 
 LINES = ("ports", "lags", "vlan_interfaces", "loopbacks")
@@ -62,7 +63,9 @@ def compare(tree: Tree, seen: list[Seen], expected: list[Seen] | None = None) ->
             data = from_objects(to_objects(data)) if box.by_objects else data
             view = read_device(data, device["kind"]).device
             said = read_device(box.data, device["kind"]).device
-            out += _parts(box.name, (), _told(view, box.told), _told(said, box.told))
+            zones = zones_of(device)
+            one, two = (by_zone(_told(side, box.told), zones) for side in (view, said))
+            out += _parts(box.name, (), one, two)
         for name in sorted(box.down - down.get(box.box, box.down)):
             out.append(Drift(Differs.DOWN, box.name, ("interfaces", f"{box.box}:{name}"), "up", "down"))
     return list({d.key: d for d in out}.values())
@@ -138,6 +141,8 @@ def _told(device: Tree, told: frozenset[str]) -> Tree:
         out |= {key: device[key] for key in ("vrfs", "gateway") if key in device}
     if ACLS in told and "filters" in device:
         out["filters"] = device["filters"]
+    if NAT in told and "nat" in device:
+        out["nat"] = device["nat"]
     return out
 
 

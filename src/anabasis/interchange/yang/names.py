@@ -17,8 +17,9 @@ REVISIONS = {
     "ietf-network-instance": "2019-01-21",
     "ietf-access-control-list": "2019-03-04",
     "ietf-vrrp": "2018-03-13",
+    "ietf-nat": "2019-01-10",
 }
-"""Module -> revision: RFC 8343, 8344, 8349, 9129, 8529, 8519, 8347; IEEE 802.1Qcp, 802.1ABcu."""
+"""Module -> revision: RFC 8343, 8344, 8349, 9129, 8529, 8519, 8347, 8512; IEEE 802.1Qcp, 802.1ABcu."""
 
 OWN = "anabasis-site"
 INTERFACES, INTERFACE = "ietf-interfaces:interfaces", "interface"
@@ -34,6 +35,8 @@ UNICAST = {4: "ietf-ipv4-unicast-routing:ipv4", 6: "ietf-ipv6-unicast-routing:ip
 INSTANCES, VRF_ROOT = "ietf-network-instance:network-instances", "ietf-network-instance:vrf-root"
 OF_INSTANCE = "ietf-network-instance:bind-ni-name"
 ACLS = "ietf-access-control-list:acls"
+NAT = "ietf-nat:nat"
+NAT_TYPE = {"basic": "ietf-nat:basic-nat44", "napt": "ietf-nat:napt44", "dst": "ietf-nat:dst-nat"}
 TYPES = {
     "port": "iana-if-type:ethernetCsmacd",
     "lag": "iana-if-type:ieee8023adLag",
@@ -57,7 +60,7 @@ MAIN = "main"
 UNDERSTOOD: dict[str, frozenset[str]] = {
     parent: frozenset(children.split())
     for parent, children in {
-        "": f"{INTERFACES} {BRIDGES} {LLDP} {ROUTING} {INSTANCES} {ACLS} ietf-system:system ietf-network:networks",
+        "": f"{INTERFACES} {BRIDGES} {LLDP} {ROUTING} {INSTANCES} {ACLS} {NAT} ietf-system:system ietf-network:networks",
         "ietf-system:system": "hostname",
         INTERFACES: INTERFACE,
         INTERFACE: f"name type enabled description oper-status admin-status if-index higher-layer-if lower-layer-if {IPV4} {IPV6} {PARENT} "
@@ -94,6 +97,13 @@ UNDERSTOOD: dict[str, frozenset[str]] = {
         "ace": "name matches actions",
         "actions": "forwarding",
         "attachment-points": "interface",
+        NAT: "instances",
+        "instances": "instance",
+        "instance": "id name enable type policy mapping-table",
+        "policy": "id subscriber-match external-ip-address-pool dst-nat-enable dst-ip-address-pool external-realm",
+        "mapping-table": "mapping-entry",
+        "mapping-entry": "index type transport-protocol internal-src-address external-src-address internal-dst-address external-dst-address "
+        "internal-dst-port external-dst-port lifetime",
     }.items()
 }
 """By container the members that are read; any other is told. What stands in a container that is not here is not looked into."""
@@ -103,6 +113,7 @@ MODULES_READ = (
     ROUTING,
     INSTANCES,
     ACLS,
+    NAT,
     LLDP,
     "ietf-system:system",
     *(f"{OWN}:{k}" for k in KINDS),

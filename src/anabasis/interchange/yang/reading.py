@@ -39,6 +39,7 @@ from anabasis.interchange.yang.names import (
     VRF_ROOT,
     VRRP,
 )
+from anabasis.interchange.yang.translation import read_nat
 from anabasis.interchange.yang.walking import at, flag, items, number, spans, text, values
 
 MODELS: dict[str, type[Part]] = {
@@ -108,6 +109,10 @@ def read_device(data: Tree, kind: str | None = None) -> Known:
     acls = read_acls(data)
     if acls:
         device["filters"] = acls
+    nat, other = read_nat(data)
+    known.lost += other
+    if nat:
+        device["nat"] = nat
     if kind == "endpoint":
         _as_host(device)
     allowed = MODELS[kind].model_fields

@@ -23,6 +23,7 @@ from anabasis.interchange.yang.names import (
     IPV4,
     IPV6,
     MAIN,
+    NAT,
     OF_INSTANCE,
     OSPF,
     OSPF_V2,
@@ -34,6 +35,7 @@ from anabasis.interchange.yang.names import (
     VRF_ROOT,
     VRRP,
 )
+from anabasis.interchange.yang.translation import write_nat
 from anabasis.policy import Terms
 
 ADDRESSED = ("name", "note", "enabled", "addresses", "vrf", "vrrp", "filter_in", "filter_out")
@@ -60,12 +62,20 @@ def write_device(device: Tree, plan: list[Tree], terms: Terms) -> Tree:
     acls = write_acls(device, layer3, terms)
     if acls is not None:
         out[ACLS] = acls
+    nat = write_nat(device, layer3, terms)
+    if nat is not None:
+        out[NAT] = nat
     return out
 
 
 def mode_of(device: Tree, line: Tree) -> str:
     """Return what a port or a bundle is for."""
     return str(line.get("mode") or DEFAULT_MODE[device["kind"]])
+
+
+def zones_of(device: Tree) -> dict[str, str]:
+    """Return interface -> zone, of those that are in one."""
+    return {name: settings["zone"] for name, settings in _interfaces(device)[1] if settings.get("zone")}
 
 
 def _vrf(device: Tree, name: str) -> Tree:
