@@ -10,6 +10,7 @@ import typer
 from anabasis import __version__
 from anabasis.cli import (
     book,
+    build,
     compare,
     ends,
     expect,
@@ -58,6 +59,7 @@ for _part in (
     read,
     write,
     book,
+    build,
     survey,
     stand_in,
     schema,

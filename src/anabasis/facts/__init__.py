@@ -1,5 +1,6 @@
 """What results are told in: causes, outcomes, and the steps of a packet. Values only; `wording` makes the sentences."""
 
+from anabasis.facts.building import ON_PAPER, BuildLine, ChangeSign, StateSeen, Subject, Wait, Waits, WayBack
 from anabasis.facts.causes import Cause, Layer, Value, Values, Wrong, because
 from anabasis.facts.drift import Differs, Drift
 from anabasis.facts.edits import Does, EditDoes, HandedOut
@@ -34,13 +35,16 @@ from anabasis.facts.survey import Answer, Silence
 from anabasis.facts.tables import Assumed, Assumption
 
 __all__ = [
+    "ON_PAPER",
     "VNI_FORM",
     "Answer",
     "Arrives",
     "Assumed",
     "Assumption",
+    "BuildLine",
     "Cause",
     "ChangeKind",
+    "ChangeSign",
     "Changed",
     "DecidedBy",
     "Decides",
@@ -77,8 +81,10 @@ __all__ = [
     "Sessions",
     "Shows",
     "Silence",
+    "StateSeen",
     "StepStage",
     "Stops",
+    "Subject",
     "TakesFrame",
     "Tone",
     "TraceStep",
@@ -86,6 +92,9 @@ __all__ = [
     "Unlike",
     "Value",
     "Values",
+    "Wait",
+    "Waits",
+    "WayBack",
     "Why",
     "Wrong",
     "because",

@@ -34,13 +34,12 @@ from anabasis.findings.catalogue import (
     place_to_begin,
 )
 from anabasis.findings.offers import Offer, offers
-from anabasis.findings.ruling import MANAGEMENT, risky_answers
+from anabasis.findings.ruling import risky_answers
 from anabasis.memo import Same
 from anabasis.patience import Work, through
 from anabasis.verdicts import Verdicts
 
 __all__ = [
-    "MANAGEMENT",
     "STAGES",
     "Finding",
     "Offer",

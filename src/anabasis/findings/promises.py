@@ -9,8 +9,9 @@ import numpy as np
 from anabasis.design.devices import Outside
 from anabasis.facts import Says
 from anabasis.findings.catalogue import Finding, finding
-from anabasis.findings.ruling import MANAGEMENT, answered, strangers
+from anabasis.findings.ruling import strangers
 from anabasis.policy import holds_service
+from anabasis.probe import MANAGEMENT, answered
 from anabasis.site import Site
 from anabasis.verdicts import Verdicts, side_of
 

@@ -11,21 +11,11 @@ from anabasis.design.notation import parse_prefix
 from anabasis.facts import EditDoes, Says
 from anabasis.findings.catalogue import Choice, Finding, finding
 from anabasis.memo import Same
-from anabasis.policy import AnswerList, Policy, RuleLine, Service, Span, holds_address, holds_service
-from anabasis.routing import HostGroup, L3Interface, intersect, look_up
-from anabasis.site import Site, host_place, number_to_address, own_place
-from anabasis.trace import walk
+from anabasis.policy import AnswerList, Policy, RuleLine, Span, holds_address, holds_service
+from anabasis.probe import MANAGEMENT, answered
+from anabasis.routing import HostGroup, L3Interface, look_up
+from anabasis.site import Site, number_to_address
 from anabasis.verdicts import Verdicts, works_of
-
-MANAGEMENT: dict[str, Service] = {
-    "ssh": (6, 22),
-    "telnet": (6, 23),
-    "http": (6, 80),
-    "https": (6, 443),
-    "snmp": (17, 161),
-    "netconf-ssh": (6, 830),
-}
-"""Services by which boxes are run (IANA names)."""
 
 
 def check(verdicts: Verdicts) -> Iterator[Finding]:
@@ -195,23 +185,6 @@ def strangers(site: Site) -> Iterator[HostGroup]:
         outside = group.behind and isinstance(site.net.devices[group.behind], Outside)
         if outside or any(group.subnet.version == n.version and group.subnet == n for n in networks):
             yield group
-
-
-def answered(site: Site, interface: L3Interface, answers: AnswerList, group: HostGroup, service: Service) -> str | None:
-    """Return the source of a packet that gets an answer, or None."""
-    version = group.subnet.version
-    own = next((a.ip for a in interface.addresses if a.version == version), None)
-    spans = [(low, high) for family, low, high in answers.sources if family == version]
-    able = intersect(site.net.host_spans(group), spans)
-    if own is None or not able:
-        return None
-    preferred = host_place(site, group)
-    source = preferred if preferred and any(low <= int(preferred.address) <= high for low, high in able) else None
-    source = source or host_place(site, group, number_to_address(version, able[0][0]))
-    if source is None:
-        return None
-    went = walk(site, source, own_place(site, interface, own), service)
-    return str(source.address) if went.outcome == "answered" else None
 
 
 def _pings_only(site: Site, interface: L3Interface) -> list[dict[str, object]]:

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 
 from anabasis.design.devices import BridgingBox, Firewall
 from anabasis.design.notation import pointer
-from anabasis.findings import MANAGEMENT, risky_answers
+from anabasis.findings import risky_answers
 from anabasis.policy import holds_service, lease_servers
+from anabasis.probe import MANAGEMENT
 from anabasis.site import Site
 
 

@@ -1,5 +1,15 @@
 """Every sentence about a cause, made from facts; nothing reads a sentence."""
 
+from anabasis.wording.building import (
+    back_said,
+    check_said,
+    line_said,
+    membership_said,
+    state_said,
+    step_title,
+    undo_said,
+    wait_said,
+)
 from anabasis.wording.causes import frames, say
 from anabasis.wording.drift import drift_said, place_of, silence_said, value_said
 from anabasis.wording.edits import edit_words, everything, lease_words
@@ -21,8 +31,10 @@ from anabasis.wording.verdicts import became, because_of, shown_by
 __all__ = [
     "Reasoned",
     "all_decided",
+    "back_said",
     "became",
     "because_of",
+    "check_said",
     "decided",
     "drift_said",
     "drill_before",
@@ -32,14 +44,20 @@ __all__ = [
     "everything",
     "frames",
     "lease_words",
+    "line_said",
     "looks_at",
+    "membership_said",
     "place_of",
     "say",
     "shown_by",
     "silence_said",
+    "state_said",
+    "step_title",
     "taken_for_granted",
     "tell",
     "tell_finding",
+    "undo_said",
     "value_said",
+    "wait_said",
     "what_happens",
 ]
