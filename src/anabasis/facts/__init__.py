@@ -33,10 +33,14 @@ from anabasis.facts.steps import (
 )
 from anabasis.facts.survey import Answer, Silence
 from anabasis.facts.tables import Assumed, Assumption
+from anabasis.facts.testing import NOTHING_SHOWN, Aim, AimKind, Do, Looks, SheetTest, Shown, ShownKind
 
 __all__ = [
+    "NOTHING_SHOWN",
     "ON_PAPER",
     "VNI_FORM",
+    "Aim",
+    "AimKind",
     "Answer",
     "Arrives",
     "Assumed",
@@ -52,6 +56,7 @@ __all__ = [
     "Detail",
     "Details",
     "Differs",
+    "Do",
     "Does",
     "Drift",
     "DrillKind",
@@ -64,6 +69,7 @@ __all__ = [
     "Judgement",
     "KnowsSession",
     "Layer",
+    "Looks",
     "MeetsFilter",
     "MomentKind",
     "Outcome",
@@ -79,6 +85,9 @@ __all__ = [
     "SendsFrame",
     "SendsHow",
     "Sessions",
+    "SheetTest",
+    "Shown",
+    "ShownKind",
     "Shows",
     "Silence",
     "StateSeen",

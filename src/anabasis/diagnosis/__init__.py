@@ -1,0 +1,5 @@
+"""Diagnosis: of what was seen, the mistakes that explain it, and the next test that tells them apart."""
+
+from anabasis.diagnosis.explaining import Answered, Diagnosis, Explanation, diagnose
+
+__all__ = ["Answered", "Diagnosis", "Explanation", "diagnose"]
