@@ -229,16 +229,20 @@ def load_text(text: str, source: str = "") -> Loaded:
 
 def load_file(path: str | Path) -> Loaded:
     """Read and check a design file. Raises UnreadableFile or InputRefused."""
+    return load_text(read_file_text(path), str(path))
+
+
+def read_file_text(path: str | Path) -> str:
+    """Return the text of a file. Raises UnreadableFile for one that is not there, too large or no text."""
     file = Path(path)
     try:
         if file.stat().st_size > LIMIT_BYTES:
             raise _unreadable(f"larger than the limit of {LIMIT_BYTES // 2**20} MiB", str(path))
-        text = file.read_text(encoding="utf-8-sig")
+        return file.read_text(encoding="utf-8-sig")
     except OSError as error:
         raise _unreadable(f"cannot be opened: {error.strerror}", str(path)) from None
     except UnicodeDecodeError as error:
         raise _unreadable(f"not UTF-8 text (byte {error.start})", str(path)) from None
-    return load_text(text, str(path))
 
 
 class _Dumper(yaml.SafeDumper):

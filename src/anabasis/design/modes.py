@@ -58,7 +58,10 @@ def switch_mode(raw: Tree, wanted: NewMode) -> Switched:
     at, entry = port_entry(tree, wanted.device, wanted.port)
     before = entry.get("mode", DEFAULT_MODE[device["kind"]])
     _possible(at, device, wanted)
+    kinds = {z["name"]: z.get("kind", "routed") for z in device.get("zones", [])}
     drops = list(_settings_dropped(device, entry, before, wanted.mode)) + list(_leaning_dropped(device, wanted, before))
+    if wanted.zone is not None and kinds.get(wanted.zone) != wanted.mode:
+        drops.append(f"zone {wanted.zone}: it was of kind {kinds[wanted.zone]}")
     entry["mode"] = wanted.mode
     _settle(device, entry, wanted)
     return Switched(difference(raw, tree), drops, list(_missing(tree, device, entry, wanted.mode)))
@@ -77,7 +80,11 @@ def _possible(at: str, device: Tree, wanted: NewMode) -> None:
         near = nearest(wanted.lag or "", lags)
         raise InputRefused([Problem("/lag", "name the bundle it joins", repr(wanted.lag), ", ".join(lags), near)])
     zones = {z["name"]: z.get("kind", "routed") for z in device.get("zones", [])}
-    if wanted.zone is not None and zones.get(wanted.zone) != wanted.mode:
+    if (
+        wanted.zone is not None
+        and zones.get(wanted.zone) != wanted.mode
+        and not _alone(device, wanted.zone, wanted.port)
+    ):
         fit = [name for name, kind in zones.items() if kind == wanted.mode]
         said = f"a {wanted.mode} port takes a zone of that kind"
         raise InputRefused([Problem("/zone", said, repr(wanted.zone), ", ".join(fit) or "none yet")])
@@ -85,6 +92,16 @@ def _possible(at: str, device: Tree, wanted: NewMode) -> None:
         port_entry({"devices": [device]}, device["name"], wanted.pair_with)
         if wanted.pair_with == wanted.port:
             raise InputRefused([Problem("/pair_with", "an inline pair has two different ends", repr(wanted.port))])
+
+
+def _alone(device: Tree, zone: str, port: str) -> bool:
+    """Tell whether a zone is there, and holds nothing but one port: its kind may follow that port."""
+    if zone not in [z["name"] for z in device.get("zones", [])]:
+        return False
+    lines = [p for key in ("ports", "lags") for p in device.get(key, []) if p["name"] != port]
+    others = [*lines, *(s for p in lines for s in p.get("subinterfaces", [])), *device.get("vlan_interfaces", [])]
+    others += [*device.get("tunnels", []), *device.get("remote_access", []), *device.get("loopbacks", [])]
+    return all(x.get("zone") != zone for x in others)
 
 
 def _settings_dropped(device: Tree, entry: Tree, before: str, mode: str) -> Iterator[str]:
@@ -137,6 +154,9 @@ def _settle(device: Tree, entry: Tree, wanted: NewMode) -> None:
     mode = wanted.mode
     if wanted.zone and mode in ("bridged", "routed", "inline"):
         entry["zone"] = wanted.zone
+        for zone in device.get("zones", []):
+            if zone["name"] == wanted.zone:
+                zone["kind"] = mode
     if mode == "routed" and wanted.addresses:
         entry["addresses"] = list(wanted.addresses)
     if mode == "bridged":
@@ -177,9 +197,23 @@ def _missing(tree: Tree, device: Tree, entry: Tree, mode: str) -> Iterator[str]:
         yield "the other end of its inline pair"
     if mode == "heartbeat" and device.get("failover") is None:
         yield f"a failover pair: {device['name']} is none"
+    if (
+        mode == "routed"
+        and device["kind"] == "firewall"
+        and not any(v.get("routes") or v.get("ospf") for v in device.get("vrfs", []))
+    ):
+        yield f"a way on: {device['name']} has no route"
+    if mode == "routed" and entry.get("zone") and not _spoken_of(device, entry["zone"]):
+        yield f"rules: none speaks of zone {entry['zone']}"
     zoned = entry.get("zone") or any(s.get("zone") for s in entry.get("subinterfaces", []))
     if device["kind"] == "firewall" and mode in ("bridged", "routed", "inline") and not zoned:
         yield f"a zone of kind {mode}"
+
+
+def _spoken_of(device: Tree, zone: str) -> bool:
+    return any(
+        zone in r.get(side, []) or "any" in r.get(side, []) for r in device.get("rules", []) for side in ("from", "to")
+    )
 
 
 def _words(value: Any) -> str:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import combinations
+from math import prod
 
 import numpy as np
 import numpy.typing as npt
@@ -87,7 +88,7 @@ def diagnose(
     held.sort(key=lambda h: _rank(pool, h, of))
     if pairs and held[0].explains < of:
         held = _with_pairs(pool, held, at, seen, scene, of)
-    groups = _alike(pool, held[: 8 * SHOWN])
+    groups = _alike(pool, held, of)
     best = groups[:SHOWN]
     if best and best[0][0].faults:
         best = [g for g in best if g[0].faults or g[0].explains == of] or best
@@ -164,12 +165,19 @@ def _pair_row(pool: Signatures, f: int, g: int, scene: Scene | None) -> tuple[np
     return np.array([pool.number(s) for s in shown], dtype=np.int32), True
 
 
-def _alike(pool: Signatures, held: list[_Held]) -> list[list[_Held]]:
-    """Return the explanations with those together that every test shows alike, in order."""
-    out: dict[bytes, list[_Held]] = {}
+def _alike(pool: Signatures, held: list[_Held], of: int) -> list[list[_Held]]:
+    """Return the explanations with those together that every test shows alike: what explains more first, then what happens more often in all."""
+    found: dict[bytes, list[_Held]] = {}
     for one in held:
-        out.setdefault(one.row.tobytes(), []).append(one)
-    return list(out.values())
+        found.setdefault(one.row.tobytes(), []).append(one)
+    return sorted(
+        found.values(), key=lambda g: (of - g[0].explains, len(g[0].faults), -_weight(pool, g), _rank(pool, g[0], of))
+    )
+
+
+def _weight(pool: Signatures, group: list[_Held]) -> float:
+    """Return how often the mistakes happen that are shown alike; two at once are as seldom as both."""
+    return sum(prod(KINDS[pool.faults[f].kind].often / 10 for f in h.faults) for h in group)
 
 
 def _splits(pool: Signatures, rows: list[npt.NDArray[np.int32]], left: list[int]) -> str | None:

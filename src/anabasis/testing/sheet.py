@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from anabasis.climb import Climb
 from anabasis.design import Tree, parse_design
 from anabasis.facts import AimKind, Do, SheetTest
-from anabasis.faults import Fault
+from anabasis.faults import KINDS, Fault
 from anabasis.testing.asking import ask
-from anabasis.testing.cover import SECONDS, cover
+from anabasis.testing.cover import SECONDS, cover, telling
 from anabasis.testing.showing import Scene
 from anabasis.testing.signatures import Signatures, signatures
 from anabasis.testing.stands import Stand, stands_of
@@ -28,7 +30,10 @@ class TestSheet:
     tests: tuple[SheetTest, ...]
     pool: Signatures
     """All tests that could be made, and what each shows under every single fault."""
+    telling: frozenset[str]
+    """Those that are made to tell faults apart; the others show every fault that can be seen."""
     bound: int
+    """No fewer of the others do."""
     proved: bool
     unseen: tuple[Fault, ...]
     """Faults that no test can see."""
@@ -54,13 +59,18 @@ def sheet_of(scene: Scene, pool: Signatures, seconds: float = SECONDS) -> TestSh
     """Return the sheet of what all tests show."""
     differs = pool.matrix != pool.sound
     found = cover(differs, duties_of(pool.tests), seconds)
-    made = [pool.tests[k] for k in found.chosen]
+    weights = np.array([KINDS[f.kind].often for f in pool.faults], dtype=float)
+    shown = differs.any(axis=1)
+    more = telling(pool.matrix[shown], weights[shown], found.chosen)
+    made = [pool.tests[k] for k in (*found.chosen, *more)]
     made.sort(key=_rank)
+    telling_ids = frozenset(pool.tests[k].id for k in more)
     stood = {s.segment for s in scene.stands}
     plain = [s.name for s in scene.by_hand.segments.all if s.kind == "vlan" and s.name not in stood]
     return TestSheet(
         tuple(made),
         pool,
+        telling_ids,
         found.bound,
         found.proved,
         tuple(pool.faults[k] for k in found.unseen),

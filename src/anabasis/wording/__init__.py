@@ -26,6 +26,7 @@ from anabasis.wording.reasons import Reasoned
 from anabasis.wording.routes import looks_at
 from anabasis.wording.steps import tell
 from anabasis.wording.tables import taken_for_granted
+from anabasis.wording.testing import do_said, expect_said, meanwhile_said, shown_said, shown_text, stand_said
 from anabasis.wording.verdicts import became, because_of, shown_by
 
 __all__ = [
@@ -36,21 +37,27 @@ __all__ = [
     "because_of",
     "check_said",
     "decided",
+    "do_said",
     "drift_said",
     "drill_before",
     "drill_do",
     "drill_measure",
     "edit_words",
     "everything",
+    "expect_said",
     "frames",
     "lease_words",
     "line_said",
     "looks_at",
+    "meanwhile_said",
     "membership_said",
     "place_of",
     "say",
     "shown_by",
+    "shown_said",
+    "shown_text",
     "silence_said",
+    "stand_said",
     "state_said",
     "step_title",
     "taken_for_granted",
