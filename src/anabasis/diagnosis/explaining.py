@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import combinations
 from math import prod
 
 import numpy as np
@@ -21,8 +20,10 @@ from anabasis.testing import Scene, Signatures
 
 VERIFIED = 50
 """How many pairs are made and looked at."""
-MOST_SINGLES = 60
-"""How many faults pairs are made of: those that explain most of what is not as it should be."""
+MOST_GROUPS = 160
+"""Of how many kinds of shows pairs are made: those that explain most of what is not as it should be."""
+MOST_ALIKE = 60
+"""How many pairs are told that are shown alike."""
 SHOWN = 30
 """How many explanations are told."""
 
@@ -124,32 +125,39 @@ def _with_pairs(
     scene: Scene | None,
     of: int,
 ) -> list[_Held]:
-    """Return the explanations with pairs among them, the best of which were made and looked at."""
+    """Return the explanations with pairs among them, the best of which were made and looked at.
+
+    Faults that every test shows alike are one here: who is made stands for them all, and a pair of two such stands for each with each.
+    """
     matrix, sound = pool.matrix, pool.sound
     wrong = sound[at] != seen
-    singles = [f for f in range(len(matrix)) if (matrix[f][at][wrong] == seen[wrong]).any()]
-    gain = {f: int(((matrix[f][at] == seen) & wrong).sum()) for f in singles}
-    singles.sort(key=lambda f: (-gain[f], -KINDS[pool.faults[f].kind].often))
-    reduced: dict[bytes, int] = {}
-    for f in singles:  # one of those that show the same at what was asked
-        reduced.setdefault(matrix[f][at].tobytes(), f)
-    chosen = list(reduced.values())[: MOST_SINGLES * 3]
-    found: list[tuple[tuple[float, ...], int, int]] = []
-    for f, g in combinations(chosen, 2):
-        one, two, base = matrix[f][at], matrix[g][at], sound[at]
-        fits = np.where(one == base, two == seen, np.where(two == base, one == seen, (one == seen) | (two == seen)))
-        explains = int(fits.sum())
-        often = KINDS[pool.faults[f].kind].often + KINDS[pool.faults[g].kind].often
-        found.append(((of - explains, -often), f, g))
-    found.sort()
-    best = held[0].explains
+    groups: dict[bytes, list[int]] = {}
+    for f in range(len(matrix)):
+        groups.setdefault(matrix[f].tobytes(), []).append(f)
+    often = [KINDS[f.kind].often / 10 for f in pool.faults]
+    kept = [(g, int(((matrix[g[0]][at] == seen) & wrong).sum()), sum(often[f] for f in g)) for g in groups.values()]
+    kept = sorted((k for k in kept if k[1]), key=lambda k: (-k[1], -k[2]))[:MOST_GROUPS]
+    if len(kept) < 2:
+        return held
+    rows = np.array([matrix[g[0]][at] for g, _, _ in kept])
+    weights = np.array([w for _, _, w in kept])
+    base, fits = sound[at], rows == seen
+    moved = rows != base
+    ones, twos = np.triu_indices(len(kept), 1)
+    # a test that one of the two disturbs shows what that one shows; one that both disturb may show either
+    meets = np.where(moved[ones] & moved[twos], fits[ones] | fits[twos], np.where(moved[ones], fits[ones], fits[twos]))
+    explains = meets.sum(axis=1)
+    order = np.lexsort((-(weights[ones] * weights[twos]), -explains))
     out = list(held)
-    for (missed, _), f, g in found[:VERIFIED]:
-        if of - missed <= best:
+    for k in order[:VERIFIED].tolist():
+        if explains[k] <= held[0].explains:
             break
-        row, verified = _pair_row(pool, f, g, scene)
+        one, two = kept[ones[k]][0], kept[twos[k]][0]
+        row, verified = _pair_row(pool, one[0], two[0], scene)
         if row is not None:
-            out.append(_Held((f, g), row, int((row[at] == seen).sum()), verified))
+            found = int((row[at] == seen).sum())
+            each = sorted(((f, g) for f in one for g in two), key=lambda p: -often[p[0]] * often[p[1]])
+            out += [_Held(p, row, found, verified) for p in each[:MOST_ALIKE]]
     out.sort(key=lambda h: _rank(pool, h, of))
     return out
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from anabasis.design.devices import Firewall, Outside
 from anabasis.design.notation import parse_interface
 from anabasis.facts import Aim, AimKind, Do, Looks, Permits, SheetTest, Shown, Translates
-from anabasis.site import Site, host_place
+from anabasis.site import Site, host_place, number_to_address
 from anabasis.testing.showing import Scene
 from anabasis.testing.stands import Stand
 from anabasis.trace import Walk
@@ -80,7 +80,8 @@ def _of_vlans(scene: Scene) -> Iterator[SheetTest]:
     """Yield of each place to stand: is there a link, is there a lease, does the gateway answer, does a neighbour."""
     site = scene.by_hand
     by_segment: dict[str, list[Stand]] = {}
-    for stand in scene.stands:
+    outside = {s.name for s in site.segments.all if s.kind == "outside"}
+    for stand in (s for s in scene.stands if s.segment not in outside):
         by_segment.setdefault(stand.segment, []).append(stand)
     hands_out = {
         site_name(scene.leased, device)
@@ -158,7 +159,7 @@ def _everybody(scene: Scene, site: Site) -> dict[str, list[_Target]]:
 
 def _senders(scene: Scene, site: Site) -> dict[str, list[Stand]]:
     """Return who can ask from each segment: two that stand on different boxes, and whoever has an address of the other family."""
-    able = {g.endpoint for g in site.net.hosts if g.endpoint}
+    able = {name for g in site.net.hosts for name in (g.endpoint, g.behind) if name}
     out: dict[str, list[Stand]] = {}
     for stand in scene.stands:
         if stand.host in able:
@@ -175,10 +176,10 @@ def _of_expectations(scene: Scene, site: Site) -> Iterator[SheetTest]:
         pairs = [
             (stand, target)
             for a, mine, _ in side_of(site, wanted.from_)
-            for b, theirs, _ in side_of(site, wanted.to)
+            for b, theirs, owned in side_of(site, wanted.to)
             if a != b
             for stand in senders.get(names[a], [])[:1]
-            for target in _within(targets.get(names[b], []), theirs)[:1]
+            for target in (_within(targets.get(names[b], []), theirs) if owned else _published(names[b], theirs))[:1]
         ]
         for stand, target in pairs[:4]:
             for service in wanted.services[:3]:
@@ -195,6 +196,12 @@ def _within(targets: list[_Target], wanted: object) -> list[_Target]:
         if any(low <= int(address) <= high for low, high in wanted.get(address.version, ())):
             inside.append(target)
     return inside
+
+
+def _published(segment: str, wanted: object) -> list[_Target]:
+    """Return an address that stands for hosts of a segment, by a translation."""
+    spans = [(v, low) for v in (4, 6) for low, _ in wanted.get(v, ())] if isinstance(wanted, dict) else []
+    return [_Target(segment, str(number_to_address(v, low)), "") for v, low in spans[:1]]
 
 
 def _services(site: Site) -> list[str]:

@@ -107,7 +107,7 @@ def _host(site: Site, name: str, target: str) -> Place | None:
 
 
 def _group(site: Site, name: str, version: int) -> HostGroup | None:
-    return next((g for g in site.net.hosts if g.endpoint == name and g.subnet.version == version), None)
+    return next((g for g in site.net.hosts if name in (g.endpoint, g.behind) and g.subnet.version == version), None)
 
 
 def _target(site: Site, test: SheetTest) -> Place | None:

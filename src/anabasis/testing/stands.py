@@ -23,7 +23,7 @@ class Stand:
     """One place to stand at."""
 
     at: str
-    """`device:port`, or the endpoint."""
+    """`device:port`, the endpoint, or the outside behind which one stands."""
     tag: int | None
     segment: str
     vlan: int | None
@@ -46,6 +46,9 @@ def stands_of(site: Site, tree: Tree) -> list[Stand]:
     names = (n for n in (f"laptop {k}" for k in range(1, 100_000)) if n not in taken)
     out: list[Stand] = []
     for k, segment in sorted(enumerate(site.segments.all), key=lambda s: _choices(s[1])):
+        if segment.kind == "outside":
+            behind = next((g.behind for g in site.net.groups_of[k] if g.behind), None)
+            out += [Stand(behind, None, segment.name, None, "")] if behind else []
         if segment.kind in ("transit", "outside"):
             continue
         given = iter(_free_addresses(site, k))
