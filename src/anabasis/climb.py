@@ -19,7 +19,7 @@ from anabasis.failover import DrillSheet, Event, WhatIf, drill_sheet, elected, p
 from anabasis.findings import STAGES, Finding, find_all, place_to_begin
 from anabasis.memo import Memo
 from anabasis.once import changed, once
-from anabasis.probe import Plug, plug
+from anabasis.probe import Managed, Plug, managed, plug
 from anabasis.site import Site, find_place
 from anabasis.trace import Walk, choose_ends, stopped_at, walk
 from anabasis.tunnels import build_site
@@ -204,7 +204,17 @@ class Climb:
         mended = tuple(n for n, now in holds.items() if now and not held.get(n, True))
         same = self._noted_alone(before.design) and self.conditions == before.conditions
         moved = Consequences((), (), (), (), ()) if same else compare_reach(before.sweep, self.sweep)
-        return replace(moved, broken=broken, mended=mended)
+        lost = (
+            ()
+            if same
+            else tuple(sorted((before.managed.reached - self.managed.reached) & {d.name for d in self.design.devices}))
+        )
+        return replace(moved, broken=broken, mended=mended, cut_off=lost)
+
+    @once
+    def managed(self) -> Managed:
+        """Return which boxes the operator reaches."""
+        return self._layer("managed", lambda last: last, lambda _: managed(self.site))
 
     @once
     def expectations(self) -> list[Judged]:

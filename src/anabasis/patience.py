@@ -29,6 +29,8 @@ class Work(StrEnum):
     """Why a pair is not heard."""
     FINDINGS = "findings"
     """Checks."""
+    FAULTS = "faults"
+    """What each single fault would show."""
 
 
 @dataclass

@@ -18,7 +18,7 @@ from anabasis.design import Design, Tree, parse_design
 from anabasis.errors import InputRefused
 from anabasis.facts import ON_PAPER, ChangeSign, Subject
 from anabasis.patience import look
-from anabasis.probe import Managed, managed
+from anabasis.probe import Managed
 
 Order = Literal["boxes", "layers"]
 """`boxes` = all of a box at one go, far ones first; `layers` = each kind of step at all boxes before the next."""
@@ -153,7 +153,7 @@ class Ordering:
         """Batches that would cut somebody off, as long as others can be made."""
 
     def _managed(self, climb: Climb) -> Managed:
-        return managed(climb.site) if self.live and climb.design.operator else Managed(False, frozenset(), frozenset())
+        return climb.managed if self.live and climb.design.operator else Managed(False, frozenset(), frozenset())
 
     def placed(self) -> Iterator[Placed]:
         """Yield the steps."""

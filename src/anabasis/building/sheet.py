@@ -13,7 +13,6 @@ from anabasis.design import Design, Patch, Tree, difference, parse_design
 from anabasis.design.devices import Switch
 from anabasis.facts import ON_PAPER, BuildLine, ChangeSign, StateSeen, Subject, Wait, Waits, WayBack
 from anabasis.patience import look
-from anabasis.probe import managed
 from anabasis.verdicts import lost_pairs
 
 FIRST_S, LINE_S = 30, 10
@@ -126,7 +125,7 @@ def build_sheet(one: Tree, two: Tree, order: Order = "boxes") -> BuildSheet:
     ordering.number(changes)
     first = ordering.climb
     placed = list(ordering.placed())
-    aim = managed(Climb(target).site).known if live and target.operator else False
+    aim = Climb(target).managed.known if live and target.operator else False
     steps = [_step(k, p, target) for k, p in enumerate(placed, 1)]
     outages: tuple[Outage, ...] = ()
     if live:

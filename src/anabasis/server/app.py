@@ -30,6 +30,7 @@ from anabasis.server import (
     pages,
     people,
     problems,
+    sheets,
     surveys,
     tables,
     views,
@@ -87,6 +88,7 @@ def create_app(
         yield
         state.sweeps.end()
         state.asking.end()
+        state.knowing.end()
         await asyncio.to_thread(listener.stop)
 
     app = FastAPI(
@@ -101,7 +103,7 @@ def create_app(
     )
     app.state.anabasis = state
     app.openapi = lambda: problems.described(FastAPI.openapi(app))  # type: ignore[method-assign]
-    for part in (people, designs, drafts, making, tables, surveys, views, failover, history, live, work):
+    for part in (people, designs, drafts, making, tables, surveys, sheets, views, failover, history, live, work):
         app.include_router(part.router, prefix="/api")
     app.include_router(history.whole, prefix="/api")
     app.include_router(making.whole, prefix="/api")

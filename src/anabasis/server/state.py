@@ -22,9 +22,10 @@ from anabasis.fabric import ALL_WELL, Conditions
 from anabasis.memo import Memo
 from anabasis.server.asking import Asking
 from anabasis.server.hub import Hub
+from anabasis.server.knowing import Knowing
 from anabasis.server.sweeps import Sweeps
 from anabasis.server.turns import Turns, Works
-from anabasis.store import Draft, History, People, Store, Surveys, Tokens
+from anabasis.store import Draft, History, People, Sheets, Store, Surveys, Tokens
 
 Clock = Callable[[], datetime]
 KEPT, KEPT_BYTES, KEPT_S = 16, 1 << 30, 1800.0
@@ -73,6 +74,7 @@ class State:
         self._lock = Lock()
         self.sweeps = Sweeps()
         self.surveys, self.asking = Surveys(store.engine), Asking()
+        self.sheets, self.knowing = Sheets(store.engine), Knowing()
         self.reading = BoundedSemaphore(2)
         """Files that are read at once: each may take some seconds and a hundred MiB."""
         self.turns, self.works = Turns(), Works()
@@ -122,6 +124,7 @@ class State:
             self.family.cache_clear()
         self.turns.forget(id_)
         self.sweeps.forget(id_)
+        self.knowing.forget(id_)
 
 
 def _state(request: Request) -> State:

@@ -5,6 +5,7 @@ from anabasis.store.engine import connect, migrate
 from anabasis.store.history import Deed, History, Revision
 from anabasis.store.notices import Listener, Notice
 from anabasis.store.people import Bearer, Entered, People, Person, Signed
+from anabasis.store.sheets import SheetRecord, Sheets
 from anabasis.store.stamps import stamp_of
 from anabasis.store.surveys import SurveyRecord, Surveys
 from anabasis.store.tables import ROLES
@@ -24,6 +25,8 @@ __all__ = [
     "People",
     "Person",
     "Revision",
+    "SheetRecord",
+    "Sheets",
     "Signed",
     "Store",
     "Summary",

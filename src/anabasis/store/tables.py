@@ -114,6 +114,25 @@ class SurveyRow(Base):
     """Key of a difference -> who decided that the design is right about it."""
 
 
+class SheetRow(Base):
+    """One sheet that is worked off on site."""
+
+    __tablename__ = "sheet"
+    __table_args__ = (UniqueConstraint("design_id", "number"),)
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    design_id: Mapped[str] = mapped_column(ForeignKey("design.id", ondelete="CASCADE"))
+    number: Mapped[int] = mapped_column(Integer)
+    kind: Mapped[str] = mapped_column(String(10))
+    """`build` or `test`."""
+    author: Mapped[str] = mapped_column(String(80))
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    about: Mapped[dict[str, Any]] = mapped_column(JSON)
+    lines: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    marks: Mapped[dict[str, Any]] = mapped_column(JSON)
+    """Line -> what was ticked or seen, with who and when."""
+
+
 class AccountRow(Base):
     """One person."""
 

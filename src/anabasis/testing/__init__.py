@@ -2,7 +2,17 @@
 
 from anabasis.testing.asking import ask
 from anabasis.testing.cover import Cover, cover
-from anabasis.testing.results import COLUMNS, Result, allowed_for, as_csv, key_of, read_results, read_seen, sheet_row
+from anabasis.testing.results import (
+    COLUMNS,
+    Result,
+    allowed_for,
+    as_csv,
+    key_of,
+    read_results,
+    read_row,
+    read_seen,
+    sheet_row,
+)
 from anabasis.testing.sheet import TestSheet, scene_of, sheet_for, sheet_of
 from anabasis.testing.showing import Scene
 from anabasis.testing.signatures import Signatures, shown_under, signatures
@@ -22,6 +32,7 @@ __all__ = [
     "cover",
     "key_of",
     "read_results",
+    "read_row",
     "read_seen",
     "scene_of",
     "sheet_for",

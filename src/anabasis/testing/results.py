@@ -47,6 +47,8 @@ def sheet_row(test: SheetTest, seen: str = "") -> dict[str, Any]:
         "to_see": expect_said(test),
         "why": "; ".join(dict.fromkeys(_aim_text(a) for a in test.aims if _aim_text(a))),
         "host": test.host,
+        "segment": test.segment,
+        "to": test.to,
     }
 
 
@@ -120,6 +122,31 @@ def read_results(text: str, pool: Signatures) -> tuple[list[Result], list[str]]:
     if problems:
         raise InputRefused(problems)
     return out, strange
+
+
+def read_row(
+    row: dict[str, Any], text: str, values: Sequence[Shown] = (), test: SheetTest | None = None
+) -> Shown | None:
+    """Return what somebody typed in at a line that was kept; None for what such a test never shows. `test`: the line as it is now, where it is known."""
+    if test is None:
+        expect = _expected(row)
+        test = SheetTest(
+            row["id"], row["at"], row.get("tag"), Do(row["do"]), row["target"], row["service"], expect, (), "", ""
+        )
+    if text == shown_text(test.expect):
+        return test.expect
+    return read_seen(text, test, values)
+
+
+def _expected(row: dict[str, Any]) -> Shown:
+    text = str(row["expect"])
+    if row["do"] == Do.LEASE:
+        network, _, gateway = text.partition(" via ")
+        return NOTHING_SHOWN if text == "none" else Shown("address", network, gateway)
+    first, _, rest = text.partition(" ")
+    if first in ("up", "down"):
+        return Shown("up" if first == "up" else "down", detail=rest)
+    return Shown("answer") if first == "answer" else NOTHING_SHOWN
 
 
 def allowed_for(test: SheetTest) -> str:

@@ -48,9 +48,11 @@ def scene_of(tree: Tree) -> Scene:
     return Scene(tree, stands_of(site, tree))
 
 
-def sheet_for(tree: Tree, workers: int = 1, seconds: float = SECONDS, known: Signatures | None = None) -> TestSheet:
-    """Return the sheet. `known`: what the faults of this very document show, where that is at hand. Raises InputRefused."""
-    scene = scene_of(tree)
+def sheet_for(
+    tree: Tree, workers: int = 1, seconds: float = SECONDS, known: Signatures | None = None, scene: Scene | None = None
+) -> TestSheet:
+    """Return the sheet. `known`: what the faults of this very document show, where that is at hand; `scene` likewise. Raises InputRefused."""
+    scene = scene if scene is not None else scene_of(tree)
     pool = known if known is not None else signatures(scene, ask(scene), workers)
     return sheet_of(scene, pool, seconds)
 

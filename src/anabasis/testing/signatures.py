@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
 from functools import partial
+from multiprocessing import get_context
 
 import numpy as np
 import numpy.typing as npt
@@ -14,7 +15,7 @@ from anabasis.design import Tree
 from anabasis.errors import InputRefused
 from anabasis.facts import SheetTest, Shown
 from anabasis.faults import Fault, faults_of
-from anabasis.patience import Work, look, through
+from anabasis.patience import Work, through
 from anabasis.testing.showing import Scene
 from anabasis.testing.stands import Stand
 
@@ -73,15 +74,17 @@ def _computed(
     scene: Scene, faults: list[Fault], tests: list[SheetTest], workers: int
 ) -> Iterator[tuple[Fault, list[Shown] | None]]:
     if workers < 2 or len(faults) < 2 * CHUNK:
-        for fault in through(faults, Work.FINDINGS):
+        for fault in through(faults, Work.FAULTS):
             yield fault, shown_under(scene, fault, tests)
         return
     chunks = [faults[k : k + CHUNK] for k in range(0, len(faults), CHUNK)]
-    with ProcessPoolExecutor(workers, initializer=_begin, initargs=(scene.tree, scene.stands)) as pool:
+    with ProcessPoolExecutor(
+        workers, get_context("spawn"), initializer=_begin, initargs=(scene.tree, scene.stands)
+    ) as pool:
         try:
-            for chunk, found in zip(chunks, pool.map(partial(_chunk, tests), chunks), strict=True):
-                look()
-                yield from zip(chunk, found, strict=True)
+            told = pool.map(partial(_chunk, tests), chunks)
+            for chunk in through(chunks, Work.FAULTS):
+                yield from zip(chunk, next(told), strict=True)
         except BaseException:
             pool.shutdown(wait=False, cancel_futures=True)
             raise

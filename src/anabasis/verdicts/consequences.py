@@ -61,11 +61,20 @@ class Consequences:
     """Expectations that held and do not any more."""
     mended: tuple[str, ...] = ()
     """Expectations that hold now and did not."""
+    cut_off: tuple[str, ...] = ()
+    """Boxes that the operator reached before, and does not any more."""
 
     def __bool__(self) -> bool:
         """Tell whether anything changed."""
         return bool(
-            self.opened or self.closed or self.changed or self.split or self.joined or self.broken or self.mended
+            self.opened
+            or self.closed
+            or self.changed
+            or self.split
+            or self.joined
+            or self.broken
+            or self.mended
+            or self.cut_off
         )
 
 

@@ -1572,6 +1572,250 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/draft/build": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Build
+         * @description Work out the steps that lead to the draft: from nothing, from a published revision, or from what a survey saw.
+         */
+        get: operations["build_api_designs__design_id__draft_build_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Asked
+         * @description Return the test sheet of the draft; what faults show is worked out in the background, and told how far it is. `every`: all that could be made.
+         */
+        get: operations["asked_api_designs__design_id__draft_tests_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/tests.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Asked Csv
+         * @description Return the test sheet as CSV, to print and to fill in. 404 until it is worked out.
+         */
+        get: operations["asked_csv_api_designs__design_id__draft_tests_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/tests/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Asking
+         * @description Stop working out what faults show.
+         */
+        post: operations["stop_asking_api_designs__design_id__draft_tests_stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Listed
+         * @description List the sheets of the design, the newest first.
+         */
+        get: operations["listed_api_designs__design_id__sheets_get"];
+        put?: never;
+        /**
+         * Keep
+         * @description Keep a sheet of the draft as it is, so that it can be worked off on site. A test sheet has to be worked out first.
+         */
+        post: operations["keep_api_designs__design_id__sheets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/sheets/proved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proved
+         * @description Return which pairs of segments the last test sheet with results has proved.
+         */
+        get: operations["proved_api_designs__design_id__sheets_proved_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/sheets/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read
+         * @description Return a sheet with what was ticked and seen, and what is stale since.
+         */
+        get: operations["read_api_designs__design_id__sheets__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/sheets/{number}/results.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Results Csv
+         * @description Return a test sheet with its results as CSV.
+         */
+        get: operations["results_csv_api_designs__design_id__sheets__number__results_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/sheets/{number}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mark
+         * @description Keep what was ticked or seen; who wrote last at a line counts. Sent twice, it is the same.
+         */
+        post: operations["mark_api_designs__design_id__sheets__number__marks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/sheets/{number}/results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Results
+         * @description Read results from CSV into a test sheet; lines are told by where one stands, what one does and to whom.
+         */
+        post: operations["results_api_designs__design_id__sheets__number__results_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/sheets/{number}/diagnosis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Diagnosis
+         * @description Return the mistakes that explain what was seen, the best first, and the test that tells them apart.
+         */
+        get: operations["diagnosis_api_designs__design_id__sheets__number__diagnosis_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/migrate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Migration
+         * @description Work out a migration of the draft: the edit with its consequences, what was assumed, what is left to decide, and the steps. Send the patch to make it.
+         */
+        post: operations["migration_api_designs__design_id__draft_migrate_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/views/climb": {
         parameters: {
             query?: never;
@@ -2611,6 +2855,39 @@ export interface components {
             keys: string[];
         };
         /**
+         * BuildView
+         * @description The steps from one state to the draft.
+         */
+        BuildView: {
+            /** Since */
+            since: string;
+            /**
+             * Order
+             * @enum {string}
+             */
+            order: "boxes" | "layers";
+            /** Steps */
+            steps: {
+                [key: string]: unknown;
+            }[];
+            /** Outages */
+            outages: {
+                [key: string]: unknown;
+            }[];
+            /** Seconds */
+            seconds: number;
+            /** Cut S */
+            cut_s: number;
+            /** Outage S */
+            outage_s: number;
+            /** Live */
+            live: boolean;
+            /** Operator */
+            operator: boolean;
+            /** Unreached */
+            unreached: string[];
+        };
+        /**
          * BundlePorts
          * @description Ports that become one bundle.
          */
@@ -2900,6 +3177,11 @@ export interface components {
              * @default []
              */
             mended: string[];
+            /**
+             * Cut Off
+             * @default []
+             */
+            cut_off: string[];
         };
         /**
          * CopyPort
@@ -2995,6 +3277,33 @@ export interface components {
             interfaces: components["schemas"]["InterfaceView"][];
             /** Vrfs */
             vrfs: components["schemas"]["VrfTable"][];
+        };
+        /**
+         * DiagnosisView
+         * @description What explains what was seen.
+         */
+        DiagnosisView: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "ended" | "stopped" | "failed";
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
+            /** Explanations */
+            explanations: {
+                [key: string]: unknown;
+            }[];
+            /** Complete */
+            complete: boolean;
+            /** Next Test */
+            next_test: {
+                [key: string]: unknown;
+            } | null;
+            /** Strange */
+            strange: string[];
         };
         /**
          * Difference
@@ -3918,6 +4227,30 @@ export interface components {
             folded: boolean;
         };
         /**
+         * Mark
+         * @description What was done, or seen, at one line.
+         */
+        Mark: {
+            /** Line */
+            line: string;
+            /**
+             * Value
+             * @description Of a step `done` or nothing; of a test what was seen.
+             * @default
+             */
+            value: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * At
+             * @description When, where it was written down before it could be sent; left out = now.
+             */
+            at?: string | null;
+        };
+        /**
          * Matrix
          * @description All pairs: cells[from][to], None on the diagonal. Of more segments than `DRAWN` there are no cells: `matrix_map` has them.
          */
@@ -4027,6 +4360,18 @@ export interface components {
              * @enum {string}
              */
             cell: "none" | "tagged" | "untagged";
+        };
+        /**
+         * MigrationView
+         * @description What a migration would do, and the steps between.
+         */
+        MigrationView: {
+            preview: components["schemas"]["Preview"];
+            /** Assumed */
+            assumed: string[];
+            /** Open */
+            open: string[];
+            build: components["schemas"]["BuildView"];
         };
         /**
          * MomentRow
@@ -4252,6 +4597,28 @@ export interface components {
              * @default true
              */
             way_out: boolean;
+        };
+        /**
+         * NewSheet
+         * @description A sheet to be worked off: of the draft as it is.
+         */
+        NewSheet: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "build" | "test";
+            /**
+             * Since
+             * @default published
+             */
+            since: string;
+            /**
+             * Order
+             * @default boxes
+             * @enum {string}
+             */
+            order: "boxes" | "layers";
         };
         /**
          * NewThing
@@ -4707,6 +5074,26 @@ export interface components {
             total: number;
         };
         /**
+         * Proved
+         * @description Which pairs of segments the last run of tests has proved, and which it has shown to be otherwise.
+         */
+        Proved: {
+            /** Number */
+            number: number | null;
+            /** At */
+            at: string | null;
+            /** Proved */
+            proved: {
+                [key: string]: string;
+            }[];
+            /** Wrong */
+            wrong: {
+                [key: string]: string;
+            }[];
+            /** Pairs */
+            pairs: number;
+        };
+        /**
          * Publish
          * @description Why the draft becomes the next revision; `forced`: why although expectations fail.
          */
@@ -4781,6 +5168,14 @@ export interface components {
             ports: string;
             /** Names */
             names: string;
+        };
+        /**
+         * Results
+         * @description Results as CSV, as `tests.csv` is with the column `seen` filled in.
+         */
+        Results: {
+            /** Text */
+            text: string;
         };
         /**
          * Revision
@@ -4963,6 +5358,68 @@ export interface components {
             ports: string[];
             /** Vlan */
             vlan: number;
+        };
+        /**
+         * SheetHead
+         * @description One sheet, as a list shows it.
+         */
+        SheetHead: {
+            /** Number */
+            number: number;
+            /** Kind */
+            kind: string;
+            /** Who */
+            who: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Since */
+            since: string;
+            /** Lines */
+            lines: number;
+            /** Marked */
+            marked: number;
+            /** Wrong */
+            wrong: number;
+        };
+        /**
+         * SheetView
+         * @description One sheet with its marks.
+         */
+        SheetView: {
+            /** Number */
+            number: number;
+            /** Kind */
+            kind: string;
+            /** Who */
+            who: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** About */
+            about: {
+                [key: string]: unknown;
+            };
+            /** Lines */
+            lines: {
+                [key: string]: unknown;
+            }[];
+            /** Marks */
+            marks: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /** Stale */
+            stale: string[];
+            /** Wrong */
+            wrong: string[];
+            /** Same Draft */
+            same_draft: boolean;
         };
         /**
          * ShortForm
@@ -5261,6 +5718,39 @@ export interface components {
             preview: components["schemas"]["Preview"];
         };
         /**
+         * TestsView
+         * @description The test sheet of the draft, or how far it is.
+         */
+        TestsView: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "ended" | "stopped" | "failed";
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
+            /** Tests */
+            tests: {
+                [key: string]: unknown;
+            }[];
+            /** Telling */
+            telling: string[];
+            /** Bound */
+            bound: number;
+            /** Proved */
+            proved: boolean;
+            /** Faults */
+            faults: number;
+            /** Unseen */
+            unseen: {
+                [key: string]: unknown;
+            }[];
+            /** Untested */
+            untested: string[];
+        };
+        /**
          * Tile
          * @description A part of the map, by the segments of its rows and columns.
          */
@@ -5497,7 +5987,7 @@ export interface components {
          * @description What takes long.
          * @enum {string}
          */
-        Work: "rules" | "translations" | "pairs" | "findings";
+        Work: "rules" | "translations" | "pairs" | "findings" | "faults";
         /**
          * Wrong
          * @description What is wrong. Each has one sentence in `wording/causes.py`.
@@ -8372,6 +8862,442 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SiteDifference"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    build_api_designs__design_id__draft_build_get: {
+        parameters: {
+            query?: {
+                /** @description nothing, published, revision:N, or survey:N. */
+                since?: string;
+                order?: "boxes" | "layers";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildView"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    asked_api_designs__design_id__draft_tests_get: {
+        parameters: {
+            query?: {
+                every?: boolean;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestsView"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    asked_csv_api_designs__design_id__draft_tests_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_asking_api_designs__design_id__draft_tests_stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestsView"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listed_api_designs__design_id__sheets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetHead"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_api_designs__design_id__sheets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSheet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proved_api_designs__design_id__sheets_proved_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proved"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_api_designs__design_id__sheets__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    results_csv_api_designs__design_id__sheets__number__results_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mark_api_designs__design_id__sheets__number__marks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mark"][];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    results_api_designs__design_id__sheets__number__results_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Results"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    diagnosis_api_designs__design_id__sheets__number__diagnosis_get: {
+        parameters: {
+            query?: {
+                pairs?: boolean;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagnosisView"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    migration_api_designs__design_id__draft_migrate_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                } | {
+                    [key: string]: unknown;
+                }[];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MigrationView"];
                 };
             };
             /** @description Refused, and why */
