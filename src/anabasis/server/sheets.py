@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
 from typing import Annotated, Any, Literal
 
@@ -13,7 +13,9 @@ from pydantic import BaseModel, Field
 from anabasis.building import BuildSheet, Order, build_sheet, outage_rows, sheet_rows
 from anabasis.design import Tree, apply
 from anabasis.design.edits import difference
+from anabasis.design.items import link
 from anabasis.design.migrating import migrate, read_plan
+from anabasis.design.pointers import value_at
 from anabasis.diagnosis import Answered, diagnose, diagnosis_rows
 from anabasis.errors import InputRefused, NoSuchThing, Problem
 from anabasis.interchange import drift, seen_of, take_over
@@ -389,10 +391,33 @@ def diagnosis(design_id: str, number: Number, state: TheState, pairs: bool = Tru
             answers.append(Answered(test.id, seen))
     found = diagnose(pool, answers, known.scene if pairs else None, pairs)
     following = next((sheet_row(t) for t in pool.tests if t.id == found.next_test), None)
-    rows = diagnosis_rows(found) if answers else []
+    tree = known.scene.tree if known.scene is not None else {}
+    rows = (
+        [r | {"where": [asdict(w) for w in _where(tree, r["places"])]} for r in diagnosis_rows(found)]
+        if answers
+        else []
+    )
     return DiagnosisView(
         "ended", known.watch.total, known.watch.total, rows, found.complete, following, list(found.strange)
     )
+
+
+@dataclass(frozen=True)
+class Where:
+    """One thing to look at."""
+
+    pointer: str
+    title: str
+
+
+def _where(tree: Tree, pointers: list[str]) -> list[Where]:
+    """Return what to look at, by its name; what a mistake has taken out is looked for where it stood."""
+    return [
+        Where(p, f"{k.kind} {k.title}".strip())
+        for p in pointers
+        if value_at(tree, p) is not None
+        for k in [link(tree, p)]
+    ]
 
 
 def _wrong(record: SheetRecord) -> list[str]:

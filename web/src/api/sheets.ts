@@ -76,7 +76,7 @@ export interface Explanation {
   said: string;
   explains: number;
   of: number;
-  places: string[];
+  where: { pointer: string; title: string }[];
   next_test: string | null;
   faults: { kind: string; pointers: string[]; layer: string }[];
   alike: { said: string }[];

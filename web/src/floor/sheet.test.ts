@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { byPlace, choicesOf, lasts, queued, standing, timeline } from "./sheet";
+import { byPlace, choicesOf, lasts, queued, refusedOf, standing, timeline } from "./sheet";
 
 describe("a sheet on site", () => {
   it("says how long things last", () => {
@@ -37,6 +37,10 @@ describe("a sheet on site", () => {
       [10, 1, 1],
       [30, 1, 0],
     ]);
+  });
+
+  it("finds what was refused", () => {
+    expect(refusedOf([{ pointer: "/2/value" }, { pointer: "" }])).toEqual([2]);
   });
 
   it("sends the last answer of a line alone", () => {

@@ -53,13 +53,7 @@ export interface Beat {
 export function timeline(steps: readonly Pick<BuildStep, "step" | "takes_s" | "broken">[], outages: readonly Outage[]): Beat[] {
   let start = 0;
   return steps.map((s) => {
-    const beat = {
-      step: s.step,
-      seconds: s.takes_s,
-      start,
-      cut: outages.filter((o) => o.first <= s.step && s.step <= o.last).length,
-      broken: s.broken.length,
-    };
+    const beat = { step: s.step, seconds: s.takes_s, start, cut: outages.filter((o) => o.first <= s.step && s.step <= o.last).length, broken: s.broken.length };
     start += s.takes_s;
     return beat;
   });
@@ -75,4 +69,9 @@ export interface Waiting {
 
 export function queued(waiting: readonly Waiting[], more: Waiting): Waiting[] {
   return [...waiting.filter((w) => w.line !== more.line), more];
+}
+
+/** Which of the answers that were sent were refused, by their place. */
+export function refusedOf(errors: readonly { pointer: string }[]): number[] {
+  return errors.map((e) => Number(e.pointer.split("/")[1])).filter((k) => Number.isInteger(k));
 }

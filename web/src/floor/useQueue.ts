@@ -2,7 +2,7 @@ import { useCallback, useEffect, useState } from "react";
 import { http } from "../api/client";
 import { signedIn } from "../api/people";
 import type { SheetView } from "../api/sheets";
-import { queued, type Waiting } from "./sheet";
+import { queued, refusedOf, type Waiting } from "./sheet";
 
 const AGAIN_MS = 5000;
 
@@ -42,9 +42,10 @@ export function useQueue(design: string, number: number) {
       if (response.status === 401) return setState("signed-out");
       if (response.status === 404) return setState("gone");
       if (response.status === 422 && mine.length > 0) {
-        const told = error as { errors?: { sentence?: string }[]; detail?: string };
+        const told = error as { errors?: { pointer: string; sentence?: string }[]; detail?: string };
         setRefused(told.errors?.[0]?.sentence ?? told.detail ?? "One answer is none that this test can have.");
-        settle(mine.slice(0, -1)); // what was typed last is what was not refused before
+        const bad = refusedOf(told.errors ?? []);
+        settle(mine.filter((_, k) => bad.length > 0 && !bad.includes(k))); // the others are sent by themselves
         return;
       }
       if (!data) return setState("away");
@@ -56,11 +57,12 @@ export function useQueue(design: string, number: number) {
   }, [design, name, number, settle, took]);
 
   useEffect(() => {
-    void sync();
+    const first = window.setTimeout(() => void sync(), 0);
     const again = window.setInterval(() => void sync(), AGAIN_MS);
     const back = () => void sync();
     window.addEventListener("online", back);
     return () => {
+      window.clearTimeout(first);
       window.clearInterval(again);
       window.removeEventListener("online", back);
     };

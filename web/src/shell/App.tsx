@@ -1,13 +1,21 @@
+import { useLocation } from "wouter";
 import { useMe } from "../api/people";
 import { useDesigns } from "../api/queries";
 import { Empty } from "../parts/Empty";
 import { DesignsPage } from "../designs/DesignsPage";
+import { FloorPage } from "../floor/FloorPage";
 import { Frame } from "./Frame";
 import { usePlace } from "./place";
 import { SignIn } from "./SignIn";
 
 /** The door, then the workbench. */
 export function App() {
+  const [path] = useLocation();
+  const [, , design, page, number] = path.split("/");
+  return page === "sheet" && design && Number(number) > 0 ? <FloorPage design={design} number={Number(number)} /> : <Desk />;
+}
+
+function Desk() {
   const me = useMe();
   if (me.data) return <Designs />;
   if (me.isError) return <SignIn />;

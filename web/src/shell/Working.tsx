@@ -6,6 +6,7 @@ const WORDS: Record<NonNullable<Schemas["Progress"]["work"]>, string> = {
   translations: "what translations touch",
   pairs: "why pairs are not heard",
   findings: "findings",
+  faults: "what each mistake would show",
 };
 
 /** What the server works out while a person waits, how far it is, and a stop. */

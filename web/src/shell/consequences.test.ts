@@ -11,7 +11,7 @@ const change = (kind: Schemas["Change"]["kind"], folded = false): Schemas["Chang
   lost: [],
   folded,
 });
-const nothing: Schemas["Consequences"] = { opened: [], closed: [], changed: [], split: [], joined: [], broken: [], mended: [] };
+const nothing: Schemas["Consequences"] = { opened: [], closed: [], changed: [], split: [], joined: [], broken: [], mended: [], cut_off: [] };
 
 test("nothing changed, nothing said", () => {
   expect(shown(nothing)).toEqual([]);

@@ -8,6 +8,7 @@ import { Tabs } from "../../parts/Tabs";
 import type { StageProps } from "../../shell/parts";
 import { BranchDialog, FoldDialog, PublishDialog } from "./dialogs";
 import { Compared } from "./Compared";
+import { FloorView } from "./FloorView";
 import { LogView } from "./LogView";
 import { SiblingsView } from "./SiblingsView";
 import { SiteView } from "./SiteView";
@@ -19,7 +20,7 @@ type Open = { kind: "publish" } | { kind: "branch"; revision: number | null } | 
 export function HistoryStage(props: StageProps) {
   const { design, place, go } = props;
   const tab = place.step ?? "states";
-  const shown = { states: "Two states", siblings: "Two siblings", site: "Seen on site", log: "What was done" };
+  const shown = { states: "Two states", siblings: "Two siblings", site: "Seen on site", floor: "Build and test", log: "What was done" };
   return (
     <div className="flex h-full flex-col">
       <header className="flex flex-wrap items-center gap-5 px-4 pt-3 pb-2">
@@ -35,6 +36,8 @@ export function HistoryStage(props: StageProps) {
         <SiblingsView {...props} />
       ) : tab === "site" ? (
         <SiteView {...props} />
+      ) : tab === "floor" ? (
+        <FloorView {...props} />
       ) : tab === "log" ? (
         <LogView design={design} />
       ) : (

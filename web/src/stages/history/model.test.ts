@@ -23,7 +23,7 @@ const change = (kind: Schemas["Change"]["kind"]): Schemas["Change"] => ({
 const comparison = (over: Partial<Comparison["consequences"]>, differences: Comparison["differences"] = []): Comparison => ({
   differences,
   edits: [],
-  consequences: { opened: [], closed: [], changed: [], split: [], joined: [], broken: [], mended: [], ...over },
+  consequences: { opened: [], closed: [], changed: [], split: [], joined: [], broken: [], mended: [], cut_off: [], ...over },
   unchanged: 12,
   come: [],
   gone: [],
