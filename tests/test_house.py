@@ -25,7 +25,7 @@ from tests.conftest import ROOT
 SRC = ROOT / "src" / "anabasis"
 DOORED = (
     "facts", "wording", "faults", "fabric", "routing", "policy", "site", "trace", "leases", "classes", "allpairs", "verdicts", "probe",
-    "failover", "findings", "views", "building", "interchange", "survey", "standin",
+    "failover", "findings", "views", "building", "testing", "diagnosis", "interchange", "survey", "standin",
 )  # fmt: skip
 """Rooms of the core whose insides are nobody's business but their own."""
 ROOMS = ("design", *DOORED, "store", "server", "cli")
@@ -139,6 +139,9 @@ TELLING = (
     "probe",
     "failover",
     "findings",
+    "building",
+    "testing",
+    "diagnosis",
 )
 """Rooms whose results are facts."""
 WORDED = ("Problem", "Kind", "through", "as_markdown")

@@ -9,10 +9,12 @@ from typing import Any
 
 import pytest
 
-from anabasis.diagnosis import Answered, Diagnosis, diagnose, diagnosis_rows
+from anabasis.diagnosis import Answered, diagnose, diagnosis_rows
+from anabasis.diagnosis.explaining import Diagnosis
 from anabasis.errors import InputRefused
 from anabasis.facts import Shown
-from anabasis.testing import Scene, Signatures, TestSheet, ask, scene_of, sheet_of, signatures
+from anabasis.testing import Scene, Signatures, TestSheet, ask, scene_of, signatures
+from anabasis.testing.sheet import sheet_of
 from tests.counts import count
 from tests.sound import sound_site
 

@@ -18,23 +18,11 @@ from anabasis.climb import Climb
 from anabasis.design import apply, load_file, parse_design
 from anabasis.errors import InputRefused
 from anabasis.facts import AimKind, Do, Shown
-from anabasis.testing import (
-    Scene,
-    Signatures,
-    TestSheet,
-    allowed_for,
-    as_csv,
-    ask,
-    cover,
-    read_results,
-    read_seen,
-    scene_of,
-    sheet_of,
-    sheet_row,
-    shown_under,
-    signatures,
-)
-from anabasis.testing.cover import telling
+from anabasis.testing import Scene, Signatures, TestSheet, as_csv, ask, read_results, scene_of, sheet_row, signatures
+from anabasis.testing.cover import cover, telling
+from anabasis.testing.results import allowed_for, read_seen
+from anabasis.testing.sheet import sheet_of
+from anabasis.testing.signatures import shown_under
 from tests.counts import law
 from tests.sites import Tree
 from tests.sound import sound_site

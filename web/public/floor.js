@@ -1,3 +1,4 @@
+/* global self, URL, caches, fetch, Response */
 // Keeps the page of a sheet, and what it is built of, for a place without a network. Answers are not its business: the page keeps those itself.
 const STORE = "floor-1";
 self.addEventListener("install", () => self.skipWaiting());

@@ -2,6 +2,6 @@
 
 from anabasis.building.order import Order
 from anabasis.building.rows import outage_rows, sheet_rows
-from anabasis.building.sheet import BuildSheet, BuildStep, Outage, build_sheet
+from anabasis.building.sheet import BuildSheet, build_sheet
 
-__all__ = ["BuildSheet", "BuildStep", "Order", "Outage", "build_sheet", "outage_rows", "sheet_rows"]
+__all__ = ["BuildSheet", "Order", "build_sheet", "outage_rows", "sheet_rows"]

@@ -216,7 +216,7 @@ class Ordering:
             self.left[:1] = [replace(first, sign=c.sign, changes=(c,)) for c in first.changes]
             return self._next()
         found = self._try(self._merged(self.left))
-        assert found is not None, "the document at the end is one that is allowed"
+        assert found is not None  # the document at the end is one that is allowed
         return self._take(found, list(self.left))
 
     def _merged(self, group: list[Batch]) -> Batch:

@@ -48,7 +48,7 @@ RUNNING = {"active": Subject.ACTIVE, "saved": Subject.SAVE}
 def subject_of(path: tuple[str, ...], before: Any, after: Any, kind: str) -> Subject:
     """Return what a change is about. `kind`: of the box it is at."""
     if path[0] != "devices":
-        return ON_TOP.get(path[0], Subject.EXPECTATION)
+        return ON_TOP.get(path[0], Subject.EXPECTATION if path[0] == "expectations" else Subject.PLAN)
     if len(path) == 1:
         return Subject.PLAN  # their order in the document
     if len(path) == 2:

@@ -33,7 +33,7 @@ from anabasis.facts.steps import (
 )
 from anabasis.facts.survey import Answer, Silence
 from anabasis.facts.tables import Assumed, Assumption
-from anabasis.facts.testing import NOTHING_SHOWN, Aim, AimKind, Do, Looks, SheetTest, Shown, ShownKind
+from anabasis.facts.testing import NOTHING_SHOWN, Aim, AimKind, Do, Looks, SheetTest, Shown
 
 __all__ = [
     "NOTHING_SHOWN",
@@ -87,7 +87,6 @@ __all__ = [
     "Sessions",
     "SheetTest",
     "Shown",
-    "ShownKind",
     "Shows",
     "Silence",
     "StateSeen",

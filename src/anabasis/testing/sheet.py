@@ -16,6 +16,7 @@ from anabasis.testing.cover import SECONDS, cover, telling
 from anabasis.testing.showing import Scene
 from anabasis.testing.signatures import Signatures, signatures
 from anabasis.testing.stands import Stand, stands_of
+from anabasis.wording import stand_said
 
 ORDER = [Do.LOOK, Do.LINK, Do.LEASE, Do.PING, Do.CONNECT]
 """Upwards: what stands below is tested first."""
@@ -81,8 +82,8 @@ def sheet_of(scene: Scene, pool: Signatures, seconds: float = SECONDS) -> TestSh
     )
 
 
-def _rank(test: SheetTest) -> tuple[int, str, int]:
-    return ORDER.index(test.do), test.at, int(test.id[1:])
+def _rank(test: SheetTest) -> tuple[bool, str, int, int]:
+    return test.do != Do.LOOK, stand_said(test), ORDER.index(test.do), int(test.id[1:])
 
 
 def duties_of(tests: Sequence[SheetTest]) -> list[list[int]]:

@@ -4,7 +4,6 @@ from anabasis.wording.building import (
     back_said,
     check_said,
     line_said,
-    membership_said,
     state_said,
     step_title,
     undo_said,
@@ -26,7 +25,7 @@ from anabasis.wording.reasons import Reasoned
 from anabasis.wording.routes import looks_at
 from anabasis.wording.steps import tell
 from anabasis.wording.tables import taken_for_granted
-from anabasis.wording.testing import do_said, expect_said, meanwhile_said, shown_said, shown_text, stand_said
+from anabasis.wording.testing import do_said, expect_said, meanwhile_said, shown_text, stand_said
 from anabasis.wording.verdicts import became, because_of, shown_by
 
 __all__ = [
@@ -50,11 +49,9 @@ __all__ = [
     "line_said",
     "looks_at",
     "meanwhile_said",
-    "membership_said",
     "place_of",
     "say",
     "shown_by",
-    "shown_said",
     "shown_text",
     "silence_said",
     "stand_said",

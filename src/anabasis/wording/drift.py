@@ -60,7 +60,7 @@ def value_said(value: Any) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, list):
-        return ", ".join(value_said(v) for v in value)
+        return ("; " if any(isinstance(v, dict) for v in value) else ", ").join(value_said(v) for v in value)
     if isinstance(value, dict):
         return ", ".join(f"{k.replace('_', ' ')} {value_said(v)}" for k, v in value.items() if k != "note")
     return str(value) if isinstance(value, str | int) else json.dumps(value)

@@ -7,6 +7,13 @@ from anabasis.wording.causes import say
 
 LOOKS = {Looks.PORT: "port", Looks.INTERFACE: "interface", Looks.ROUTE: "route", Looks.ACTIVE: "the pair"}
 
+LOOKED = {
+    Looks.PORT: "up, {} members",
+    Looks.INTERFACE: "up, {}",
+    Looks.ROUTE: "active, by {}",
+    Looks.ACTIVE: "{} is active",
+}
+
 
 def stand_said(test: SheetTest) -> str:
     """Return where to stand: `hall-sw:7, tag 180`."""
@@ -59,6 +66,10 @@ def shown_text(shown: Shown) -> str:
 
 def expect_said(test: SheetTest) -> str:
     """Return what is to be seen, and why nothing is."""
+    if test.do == Do.LOOK and test.expect.kind == "up" and test.expect.detail:
+        return LOOKED[test.looks or Looks.PORT].format(test.expect.detail)
+    if test.looks == Looks.ROUTE and test.expect.kind == "up":
+        return "active"
     said = shown_said(test.expect, test.range)
     return f"{said}: {say(test.cause)}" if isinstance(test.cause, Cause) and test.expect.kind == "none" else said
 

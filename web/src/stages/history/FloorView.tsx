@@ -171,7 +171,7 @@ function Sums({ view, other }: { view: BuildView; other: BuildView | null }) {
           The operator reaches <strong className="font-medium">{view.unreached.join(", ")}</strong> by no address: somebody stands there.
         </p>
       )}
-      {view.live && view.steps.length > 0 && <Timeline steps={view.steps} outages={view.outages} />}
+      {view.outages.length > 0 && <Timeline steps={view.steps} outages={view.outages} />}
     </div>
   );
 }

@@ -71,11 +71,11 @@ export function Kept({ design, sheet, may, go }: Props) {
           />
         </div>
       ) : (
-        <div className={`grid min-h-0 flex-1 gap-4 ${done > 0 ? "grid-cols-[minmax(0,3fr)_minmax(0,2fr)]" : ""}`}>
-          <div className="min-h-0 overflow-y-auto">
+        <div className="flex min-h-0 flex-1 flex-col">
+          {done > 0 && <Explained design={design} sheet={sheet} go={go} />}
+          <div className="min-h-0 flex-1 overflow-y-auto">
             <Results sheet={sheet} may={may} say={say} />
           </div>
-          {done > 0 && <Explained design={design} sheet={sheet} go={go} />}
         </div>
       )}
     </section>
@@ -106,7 +106,19 @@ function Results({ sheet, may, say }: { sheet: SheetView; may: boolean; say: (li
             return (
               <tr key={line.id} data-test={line.id} className={`hair border-t align-top ${stale ? "opacity-60" : ""}`}>
                 <td className="py-1">
-                  <StandingSign of={standing(line, mark, sheet.wrong)} />
+                  {may && !mark?.value ? (
+                    <button
+                      type="button"
+                      className="cursor-pointer"
+                      title="It is as expected"
+                      aria-label={`${line.id} is as expected`}
+                      onClick={() => say(line.id, line.expect)}
+                    >
+                      <StandingSign of="open" />
+                    </button>
+                  ) : (
+                    <StandingSign of={standing(line, mark, sheet.wrong)} />
+                  )}
                 </td>
                 <td className="py-1 pr-2 break-words">
                   {line.how}
@@ -163,7 +175,7 @@ function Explained({ design, sheet, go }: { design: string; sheet: SheetView; go
   const best = rows[0];
   const next = found.data?.next_test as { id: string; stand: string; how: string } | null | undefined;
   return (
-    <aside className="hair min-h-0 overflow-y-auto border-l pl-4" aria-label="Diagnosis" data-testid="diagnosis">
+    <aside className="hair max-h-[48%] shrink-0 overflow-y-auto border-b pb-2" aria-label="Diagnosis" data-testid="diagnosis">
       <h3 className="mb-1 font-semibold">What explains it</h3>
       {found.data?.state === "running" && (
         <div role="status">

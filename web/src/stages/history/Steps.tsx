@@ -1,5 +1,6 @@
 import type { BuildStep, Outage, Seen } from "../../api/sheets";
 import { lasts, timeline } from "../../floor/sheet";
+import { when } from "./model";
 
 interface Props {
   steps: (BuildStep & { id?: string })[];
@@ -46,7 +47,7 @@ export function Steps({ steps, marks = {}, onTick, onNote }: Props) {
               </ul>
               {mark?.who && (
                 <p className="muted">
-                  {mark.who}, {new Date(mark.at).toLocaleString()}
+                  {mark.who}, {when(mark.at)}
                 </p>
               )}
               {onNote && s.id && (
@@ -65,7 +66,11 @@ export function Steps({ steps, marks = {}, onTick, onNote }: Props) {
                   Cuts you off from {s.cuts.join(", ")}: {s.way_back}.
                 </p>
               )}
-              {s.console && <p className="font-medium">Stand at the box: the operator does not reach it here.</p>}
+              {s.console && (
+                <p className="font-medium" title="The operator does not reach it by any address here.">
+                  Stand at the box.
+                </p>
+              )}
               {s.reach_lost.length > 0 && <Pairs words="lose reach for a while" pairs={s.reach_lost} tone="text-error" />}
               {s.opened_meanwhile.length > 0 && <Pairs words="are open for a while only" pairs={s.opened_meanwhile} tone="text-warning" />}
               {s.regained.length > 0 && <Pairs words="have it back" pairs={s.regained} tone="text-success" />}

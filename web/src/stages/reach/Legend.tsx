@@ -1,10 +1,12 @@
+import { useProved } from "../../api/sheets";
 import { VerdictSign } from "../../theme/signs";
 import { INSIDE_WORDS, type Matrix } from "./model";
 
 type Cell = NonNullable<Matrix["cells"][number][number]>;
 
 /** Only the signs that are on the matrix now: what is open, closed, apart, and where it breaks. */
-export function Legend({ matrix }: { matrix: Matrix }) {
+export function Legend({ matrix, design }: { matrix: Matrix; design: string }) {
+  const run = useProved(design).data;
   const seen = new Map<string, Pick<Cell, "tone" | "verdict" | "layer"> & { words: string }>();
   for (const cell of matrix.cells.flat()) {
     if (!cell) continue;
@@ -38,6 +40,12 @@ export function Legend({ matrix }: { matrix: Matrix }) {
             <span className="text-secondary w-4 text-center leading-none font-bold">{inside === "none" ? "···" : "··"}</span> {INSIDE_WORDS[inside]}
           </li>
         ))}
+      {run?.number != null && (
+        <li className="flex items-center gap-1" data-testid="proved">
+          <span className="bg-primary h-[2px] w-4" /> {run.proved.length} of {run.pairs} pairs proved by test sheet {run.number}
+          {run.wrong.length > 0 && <span className="text-error font-medium">, {run.wrong.length} seen otherwise</span>}
+        </li>
+      )}
       {matrix.cells.flat().some((c) => c?.sometimes) && (
         <li className="flex items-center gap-1">
           <span className="border-accent h-[7px] w-[7px] rounded-full border-2" /> more at some time than at any time

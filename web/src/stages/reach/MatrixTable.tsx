@@ -2,11 +2,13 @@ import { type KeyboardEvent, useRef, useState } from "react";
 import type { StageProps } from "../../shell/parts";
 import { VerdictSign } from "../../theme/signs";
 import { type Cell, moveBy } from "../../parts/cells";
-import { INSIDE_WORDS, cellWords, type Matrix, startsZone, zoneRuns } from "./model";
+import { useProved } from "../../api/sheets";
+import { INSIDE_WORDS, PROVED_WORDS, cellWords, type Matrix, provedOf, startsZone, zoneRuns } from "./model";
 
 /** Segments against segments, grouped by zone; rows open, columns answer. */
-export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps & { matrix: Matrix; shownPair: { from: string; to: string } | null }) {
+export function MatrixTable({ matrix, design, place, go, select, shownPair }: StageProps & { matrix: Matrix; shownPair: { from: string; to: string } | null }) {
   const names = matrix.segments.map((s) => s.name);
+  const proved = provedOf(useProved(design).data);
   const table = useRef<HTMLTableElement>(null);
   const [hover, setHover] = useState<[number, number] | null>(null);
   const picked: [number, number] = shownPair ? [names.indexOf(shownPair.from), names.indexOf(shownPair.to)] : [-1, -1];
@@ -86,13 +88,19 @@ export function MatrixTable({ matrix, place, go, select, shownPair }: StageProps
                     data-layer={cell.layer ?? ""}
                     tabIndex={stop[0] === a && stop[1] === b ? 0 : -1}
                     aria-label={cellWords(s.name, names[b] ?? "", cell)}
-                    title={cellWords(s.name, names[b] ?? "", cell)}
+                    data-proved={proved.get(`${s.name}>${names[b]}`)}
+                    title={cellWords(s.name, names[b] ?? "", cell) + PROVED_WORDS[proved.get(`${s.name}>${names[b]}`) ?? "open"]}
                     onClick={() => pick(a, b)}
                     onMouseEnter={() => setHover([a, b])}
                     className={`flex h-[22px] w-[26px] cursor-pointer items-center justify-center ${picked[0] === a && picked[1] === b ? "bg-base-100 shadow-[inset_0_0_0_2px_var(--color-accent)]" : ""}`}
                   >
                     <span className="relative flex">
                       <VerdictSign tone={cell.tone} verdict={cell.verdict} layer={cell.layer ?? null} />
+                      {proved.has(`${s.name}>${names[b]}`) && (
+                        <span
+                          className={`absolute -bottom-[4px] left-0 h-[2px] w-full ${proved.get(`${s.name}>${names[b]}`) === "wrong" ? "bg-error" : "bg-primary"}`}
+                        />
+                      )}
                       {cell.sometimes && <span className="border-accent bg-base-100 absolute -top-[3px] -right-[3px] h-[7px] w-[7px] rounded-full border-2" />}
                     </span>
                   </button>

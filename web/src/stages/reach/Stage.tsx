@@ -35,7 +35,7 @@ export function ReachStage(props: StageProps) {
             <div className="flex min-h-0 shrink-0 flex-wrap gap-x-4 px-4">
               <div className="min-w-0 shrink-0 overflow-x-auto">
                 <MatrixTable matrix={matrix.data} {...props} shownPair={shownPair} />
-                <Legend matrix={matrix.data} />
+                <Legend matrix={matrix.data} design={design} />
               </div>
               <PairPanel {...props} shownPair={shownPair} />
             </div>

@@ -1,5 +1,5 @@
-import { expect, test } from "vitest";
-import { cellWords, labelPlace, layOut, type Matrix, startsZone, tellingPair, zoneRuns } from "./model";
+import { describe, expect, it, test } from "vitest";
+import { cellWords, labelPlace, layOut, type Matrix, startsZone, tellingPair, zoneRuns, provedOf } from "./model";
 
 type Cell = NonNullable<Matrix["cells"][number][number]>;
 const segment = (name: string, zone: string | null): Matrix["segments"][number] => ({
@@ -70,4 +70,21 @@ test("a way is laid out by hop and layer, the way back mirrored", () => {
   expect(layOut(profile, 400, 90, 4, true).spots.map((s) => s.x)).toEqual([350, 250, 150, 50]);
   expect(labelPlace(there.spots, 1)).toMatchObject({ textAnchor: "start" });
   expect(labelPlace(there.spots, 3).y).toBeLessThan(0);
+});
+
+describe("what a test run has proved", () => {
+  it("is told by pair; what was seen otherwise counts more", () => {
+    const found = provedOf({
+      proved: [
+        { from: "a", to: "b" },
+        { from: "b", to: "a" },
+      ],
+      wrong: [{ from: "b", to: "a" }],
+    });
+    expect([...found]).toEqual([
+      ["a>b", "proved"],
+      ["b>a", "wrong"],
+    ]);
+    expect(provedOf(undefined).size).toBe(0);
+  });
 });

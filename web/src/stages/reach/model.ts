@@ -125,3 +125,11 @@ export const INSIDE_WORDS: Record<Matrix["segments"][number]["inside"], string> 
   some: "some of its hosts are kept apart",
   none: "its hosts are kept apart",
 };
+
+/** Which pairs the last run of tests has proved, and which it has shown to be otherwise, as `from>to`. */
+export function provedOf(found: { proved: { [key: string]: string }[]; wrong: { [key: string]: string }[] } | undefined): Map<string, "proved" | "wrong"> {
+  const key = (p: { [key: string]: string }) => `${p.from}>${p.to}`;
+  return new Map([...(found?.proved ?? []).map((p) => [key(p), "proved"] as const), ...(found?.wrong ?? []).map((p) => [key(p), "wrong"] as const)]);
+}
+
+export const PROVED_WORDS = { proved: "; proved by the last test run", wrong: "; the last test run saw otherwise", open: "" } as const;
