@@ -112,3 +112,31 @@ def test_every_switch_is_whole_or_refused_and_can_be_undone(place: tuple[str, st
     tree, _ = apply(DEMO, switched.patch)
     assert apply(tree, inverse(DEMO, tree))[0] == DEMO
     assert switch_mode(tree, NewMode(*place, mode)).drops == []
+
+
+def test_a_zone_that_holds_this_port_alone_follows_its_kind() -> None:
+    """And what it still lacks is said: a way on, rules that speak of the zone."""
+    tree = {
+        "anabasis": 1,
+        "name": "Shed",
+        "devices": [
+            {
+                "name": "shed",
+                "kind": "firewall",
+                "ports": [
+                    {"name": "1", "mode": "bridged", "zone": "pens"},
+                    {"name": "2", "mode": "bridged", "zone": "yard"},
+                    {"name": "3", "mode": "bridged", "zone": "yard"},
+                ],
+                "zones": [{"name": "pens", "kind": "bridged"}, {"name": "yard", "kind": "bridged"}],
+            }
+        ],
+    }
+    found = switch_mode(tree, NewMode("shed", "1", "routed", zone="pens", addresses=["10.64.5.1/24"]))
+    after = apply(tree, found.patch)[0]
+    assert after["devices"][0]["zones"][0] == {"name": "pens", "kind": "routed"}
+    assert "zone pens: it was of kind bridged" in found.drops
+    assert [m for m in found.missing if "way on" in m]
+    assert [m for m in found.missing if "rules" in m]
+    with pytest.raises(InputRefused, match="takes a zone of that kind"):
+        switch_mode(tree, NewMode("shed", "2", "routed", zone="yard"))

@@ -12,6 +12,7 @@ from anabasis.design.forms import FormField, forms
 from anabasis.design.making import (
     KINDS,
     BundlePorts,
+    CopySegment,
     CopyTenant,
     CopyThing,
     Fresh,
@@ -33,6 +34,7 @@ from anabasis.design.making import (
     WayOut,
     WayOutProposal,
     bundle_ports,
+    copy_segment,
     copy_tenant,
     copy_thing,
     fresh,
@@ -49,6 +51,7 @@ from anabasis.design.making import (
     phone_and_desk,
     remove_ports,
     rename_ports,
+    segment_fields,
     unique_fields,
     vlan_list,
     way_out,
@@ -127,6 +130,19 @@ def preview_tenant(design_id: str, wanted: Annotated[CopyTenant, Body()], state:
     """Work out the edit that adds another tenant like one there is; nothing changes yet."""
     draft = state.store.draft(design_id)
     return preview_of(state, draft, copy_tenant(draft.tree, wanted))
+
+
+@router.post("/segment-fields")
+def fields_of_segment(design_id: str, wanted: Annotated[CopySegment, Body()], state: TheState) -> list[UniqueField]:
+    """List what a copy of a VLAN has to have of its own, with a value for each."""
+    return segment_fields(state.store.draft(design_id).tree, wanted)
+
+
+@router.post("/copy-segment")
+def preview_segment(design_id: str, wanted: Annotated[CopySegment, Body()], state: TheState) -> Preview:
+    """Work out the edit that adds another VLAN like one there is; nothing changes yet."""
+    draft = state.store.draft(design_id)
+    return preview_of(state, draft, copy_segment(draft.tree, wanted))
 
 
 @router.post("/new-device")

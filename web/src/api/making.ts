@@ -46,6 +46,7 @@ export type Wanted =
   | { action: "remove-ports"; body: Schemas["RemovePorts"] }
   | { action: "copy-thing"; body: Schemas["CopyThing"] }
   | { action: "copy-tenant"; body: Schemas["CopyTenant"] }
+  | { action: "copy-segment"; body: Schemas["CopySegment"] }
   | { action: "vlan-list"; body: Schemas["VlanList"] }
   | { action: "way-out"; body: Schemas["WayOut"] }
   | { action: "make-pair"; body: Schemas["MakePair"] };
@@ -83,6 +84,8 @@ async function asked(id: string, wanted: Wanted) {
       return http.POST("/api/designs/{design_id}/draft/copy-thing", { params, body: wanted.body });
     case "copy-tenant":
       return http.POST("/api/designs/{design_id}/draft/copy-tenant", { params, body: wanted.body });
+    case "copy-segment":
+      return http.POST("/api/designs/{design_id}/draft/copy-segment", { params, body: wanted.body });
     case "vlan-list":
       return http.POST("/api/designs/{design_id}/draft/vlan-list", { params, body: wanted.body });
     case "way-out":
@@ -105,6 +108,11 @@ export function useMakePreview(id: string, wanted: Wanted | null) {
 export function useTenantFields(id: string, wanted: Schemas["CopyTenant"] | null) {
   const body = wanted ?? { tenant: "", name: "", values: {} };
   return usePart(id, ["tenant-fields", wanted], () => http.POST("/api/designs/{design_id}/draft/tenant-fields", { params: path(id), body }), wanted !== null);
+}
+
+export function useSegmentFields(id: string, wanted: Schemas["CopySegment"] | null) {
+  const body = wanted ?? { vlan: 0, name: "", values: {} };
+  return usePart(id, ["segment-fields", wanted], () => http.POST("/api/designs/{design_id}/draft/segment-fields", { params: path(id), body }), wanted !== null);
 }
 
 /** The edit as it was worked out for what is typed now; null while it is on its way, refused, or that of what was typed before. */

@@ -928,6 +928,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/draft/segment-fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fields Of Segment
+         * @description List what a copy of a VLAN has to have of its own, with a value for each.
+         */
+        post: operations["fields_of_segment_api_designs__design_id__draft_segment_fields_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/copy-segment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Segment
+         * @description Work out the edit that adds another VLAN like one there is; nothing changes yet.
+         */
+        post: operations["preview_segment_api_designs__design_id__draft_copy_segment_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/draft/new-device": {
         parameters: {
             query?: never;
@@ -3194,6 +3234,23 @@ export interface components {
             port: string;
             /** Targets */
             targets: string;
+        };
+        /**
+         * CopySegment
+         * @description What a person asks for.
+         */
+        CopySegment: {
+            /** Vlan */
+            vlan: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Values */
+            values?: {
+                [key: string]: string;
+            };
         };
         /**
          * CopyTenant
@@ -7737,6 +7794,76 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CopyTenant"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fields_of_segment_api_designs__design_id__draft_segment_fields_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopySegment"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UniqueField"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_segment_api_designs__design_id__draft_copy_segment_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopySegment"];
             };
         };
         responses: {

@@ -31,6 +31,7 @@ from anabasis.design.making.on_ports import (
 )
 from anabasis.design.making.pairs import MadePair, MakePair, make_pair
 from anabasis.design.making.patterns import port_names_of
+from anabasis.design.making.segments import CopySegment, copy_segment, segment_fields
 from anabasis.design.making.tenants import CopyTenant, UniqueField, copy_tenant, unique_fields
 from anabasis.design.making.vlan_list import VlanList, vlan_list
 from anabasis.design.making.way_out import WayOut, WayOutProposal, way_out, way_out_proposals
@@ -38,6 +39,7 @@ from anabasis.design.making.way_out import WayOut, WayOutProposal, way_out, way_
 __all__ = [
     "KINDS",
     "BundlePorts",
+    "CopySegment",
     "CopyTenant",
     "CopyThing",
     "Fresh",
@@ -60,6 +62,7 @@ __all__ = [
     "WayOut",
     "WayOutProposal",
     "bundle_ports",
+    "copy_segment",
     "copy_tenant",
     "copy_thing",
     "fresh",
@@ -77,6 +80,7 @@ __all__ = [
     "port_names_of",
     "remove_ports",
     "rename_ports",
+    "segment_fields",
     "unique_fields",
     "vlan_list",
     "way_out",

@@ -86,7 +86,7 @@ class _Copy:
         )
         yield from self._all("VLAN name", (v["name"] for v in plan), {v["name"] for v in every}, self._names)
         subnets = [n for v in plan for n in v.get("subnets", [])]
-        yield from self._all("subnet", subnets, {n for v in every for n in v.get("subnets", [])}, _subnets)
+        yield from self._all("subnet", subnets, {n for v in every for n in v.get("subnets", [])}, free_subnets)
         entries = [x for d in self.raw["devices"] for k in ("mac_vrfs", "vrfs") for x in d.get(k, [])]
         mine = [m for _, m in (*self.macs, *self.vrfs)]
         vnis = {str(n) for x in entries for n in (x.get("vni"), *(s["vni"] for s in x.get("vlans", []))) if n}
@@ -109,13 +109,13 @@ class _Copy:
         given: dict[str, str] = self._maps.setdefault(kind, {})
         for was in dict.fromkeys(values):
             own = self.wanted.values.get(f"{kind} {was}", "").strip()
-            if own and _meets(kind, own, {*taken, *given.values()}):
-                proposed = next(x for x in free(was) if not _meets(kind, x, {*taken, *given.values()}))
+            if own and meets(kind, own, {*taken, *given.values()}):
+                proposed = next(x for x in free(was) if not meets(kind, x, {*taken, *given.values()}))
                 place = f"/values/{kind} {was}"
                 raise InputRefused(
                     [Problem(place, "two tenants would be alike in this", repr(own), "one that is free", proposed)]
                 )
-            given[was] = own or next(x for x in free(was) if not _meets(kind, x, {*taken, *given.values()}))
+            given[was] = own or next(x for x in free(was) if not meets(kind, x, {*taken, *given.values()}))
             yield UniqueField(kind, was, given[was])
 
     def _names(self, was: str) -> Iterator[str]:
@@ -185,7 +185,7 @@ class _Copy:
         return address
 
 
-def _meets(kind: UniqueKind, value: str, taken: set[str]) -> bool:
+def meets(kind: UniqueKind, value: str, taken: set[str]) -> bool:
     """Tell whether a value is given already; of a subnet, whether it overlaps one."""
     if kind != "subnet":
         return value in taken
@@ -198,7 +198,7 @@ def _meets(kind: UniqueKind, value: str, taken: set[str]) -> bool:
     return any(n.version == net.version and n.overlaps(net) for n in map(ip_network, taken))
 
 
-def _subnets(was: str) -> Iterator[str]:
+def free_subnets(was: str) -> Iterator[str]:
     net: Any = ip_network(was)
     for k in range(1, 65_536):
         low = int(net.network_address) + k * net.num_addresses

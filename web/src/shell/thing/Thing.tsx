@@ -14,6 +14,7 @@ import { Findings } from "../Findings";
 import { Probe } from "../Probe";
 import { plugPlace, portPlace, tagsOf, takesVlans } from "../probe";
 import { Remove } from "../Remove";
+import { CopySegment } from "./CopySegment";
 import { CopyTenant } from "./CopyTenant";
 import { CopyThing } from "./CopyThing";
 import { Inside } from "./Inside";
@@ -106,7 +107,10 @@ export function Thing({ design, at, go, select, change, onClose }: Props) {
       {thing.model === "MacVrf" && thing.title && (
         <CopyTenant key={`copy ${thing.pointer}`} design={design} tenant={(thing.value as { name: string }).name} change={change} />
       )}
-      {thing.model && thing.model !== "MacVrf" && /\/\d+$/.test(thing.pointer) && (
+      {thing.model === "Vlan" && (
+        <CopySegment key={`copy ${thing.pointer}`} design={design} vlan={(thing.value as { id: number; name: string }).id} change={change} />
+      )}
+      {thing.model && thing.model !== "MacVrf" && thing.model !== "Vlan" && /\/\d+$/.test(thing.pointer) && (
         <CopyThing key={`copy ${thing.pointer}`} design={design} thing={thing} change={change} />
       )}
       {/\/\d+$/.test(thing.pointer) && <Remove design={design} thing={thing} change={change} select={select} />}
