@@ -15,7 +15,7 @@ export function DrillView({ design, pair, change }: StageProps & { pair: Pair })
   const steps = sheet.data.steps;
   const some = steps.some((s) => seen[s.name]);
   return (
-    <section aria-label={`Drill of ${pair.name}`} className="drill-sheet max-w-4xl pt-2">
+    <section aria-label={`Drill of ${pair.name}`} className="printed max-w-4xl pt-2">
       <header className="flex items-baseline gap-3">
         <h2 className="text-[15px] font-semibold">Failover drill of {pair.name}</h2>
         <span className="muted">{pair.drills === 0 ? "none recorded yet" : `${pair.drills} recorded`}</span>

@@ -21,7 +21,7 @@ export function Kept({ design, sheet, may, go }: Props) {
     mark.mutate({ number: sheet.number, marks: [{ line, value, note: note ?? sheet.marks[line]?.note ?? "", at: null }] });
   const done = Object.values(sheet.marks).filter((m) => m.value).length;
   return (
-    <section className="flex min-h-0 flex-col" aria-label={`Sheet ${sheet.number}`}>
+    <section className="printed flex min-h-0 flex-col" aria-label={`Sheet ${sheet.number}`}>
       <div className="mb-2 flex flex-wrap items-baseline gap-x-4 gap-y-1">
         <h2 className="font-semibold">
           {sheet.kind === "test" ? "Test" : "Build"} sheet {sheet.number}
@@ -41,7 +41,7 @@ export function Kept({ design, sheet, may, go }: Props) {
               : "the draft has changed since; nothing here is stale"}
           </span>
         )}
-        <span className="ml-auto flex gap-3 text-[12px]">
+        <span className="no-print ml-auto flex gap-3 text-[12px]">
           <a className="link-quiet flex items-center gap-1" href={`/d/${design}/sheet/${sheet.number}`} target="_blank" rel="noreferrer">
             <Smartphone size={13} aria-hidden="true" /> for the hand
           </a>
@@ -175,7 +175,7 @@ function Explained({ design, sheet, go }: { design: string; sheet: SheetView; go
   const best = rows[0];
   const next = found.data?.next_test as { id: string; stand: string; how: string } | null | undefined;
   return (
-    <aside className="hair max-h-[48%] shrink-0 overflow-y-auto border-b pb-2" aria-label="Diagnosis" data-testid="diagnosis">
+    <aside className="no-print hair max-h-[48%] shrink-0 overflow-y-auto border-b pb-2" aria-label="Diagnosis" data-testid="diagnosis">
       <h3 className="mb-1 font-semibold">What explains it</h3>
       {found.data?.state === "running" && (
         <div role="status">
