@@ -19,9 +19,12 @@ sys.path.insert(0, str(ROOT))
 from anabasis.climb import Climb  # noqa: E402
 from anabasis.design import Tree, difference, load_file, parse_design, set_membership  # noqa: E402
 from anabasis.facts import Answer, Silence  # noqa: E402
+from anabasis.faults import faults_of  # noqa: E402
 from anabasis.interchange import site_data  # noqa: E402
 from anabasis.standin import spoil  # noqa: E402
-from anabasis.store import History, Store, Surveys, connect, migrate  # noqa: E402
+from anabasis.store import History, Sheets, Store, Surveys, connect, migrate  # noqa: E402
+from anabasis.testing import ask, key_of, scene_of, sheet_row  # noqa: E402
+from anabasis.wording import shown_text  # noqa: E402
 from ops.browser import chromium  # noqa: E402
 from ops.cluster import Cluster  # noqa: E402
 from ops.serving import enter, serving  # noqa: E402
@@ -31,7 +34,6 @@ SOUND = {
     "reach": "reach?from=keepers&to=life-support&passing=1&at=/devices/4/rules/2",
     "segments": "segments?at=/devices/6/lags/0",
     "cabling": "cabling?at=/devices/4",
-    "drawn-segments": "cabling?look=segments",
     "what-if": "cabling?failed=gate-a",
     "failover": "failover?failed=gate-a",
     "routing": "routing?look=203.0.113.70",
@@ -113,6 +115,7 @@ def pictures(driver: Chrome) -> None:
                 take(name, path)
             histories(driver, store, address)
             making(driver, store, address)
+            floor(driver, store, address)
         engine.dispose()
 
 
@@ -127,6 +130,28 @@ def making(driver: Chrome, store: Store, address: str) -> None:
     driver.get(f"{address}/d/boats/cabling?step=box&at=/devices/2/ports/0")
     time.sleep(4)
     driver.save_screenshot(str(OUT / "making.png"))
+
+
+def floor(driver: Chrome, store: Store, address: str) -> None:
+    """Take a test sheet as somebody fills it in on whose site a tag was forgotten. What every mistake would show is worked out first: minutes."""
+    raw = load_file(ROOT / "demo" / "tidewrack.yaml").raw
+    store.create("evening", raw, datetime.now(UTC))
+    driver.get(f"{address}/d/evening/history?step=floor&one=test")
+    while not driver.find_elements(By.CSS_SELECTOR, "[data-testid=cover]"):
+        time.sleep(1)
+    driver.find_element(By.XPATH, "//button[contains(., 'Keep it')]").click()
+    time.sleep(3)
+    sheets, scene = Sheets(store.engine), scene_of(raw)
+    known = {key_of(sheet_row(t)): t for t in ask(scene)}
+    rows = sheets.get("evening", 1).lines
+    forgot = next(f for f in faults_of(raw) if f.kind == "tag-missing")
+    shown = scene.shows([known[key_of(r)] for r in rows], forgot.edit)
+    at = datetime.now(UTC).isoformat()
+    marks = {r["id"]: {"value": shown_text(s), "note": "", "at": at} for r, s in zip(rows, shown, strict=True)}
+    sheets.mark("evening", 1, "Jorun", marks)
+    driver.get(f"{address}/d/evening/history?step=floor&one=1")
+    time.sleep(8)
+    driver.save_screenshot(str(OUT / "build-and-test.png"))
 
 
 def histories(driver: Chrome, store: Store, address: str) -> None:

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import prod
 
 import numpy as np
 import numpy.typing as npt
@@ -18,6 +17,7 @@ from anabasis.facts import Shown
 from anabasis.faults import KINDS, Fault
 from anabasis.testing import Scene, Signatures
 
+Values = npt.NDArray[np.int16]
 VERIFIED = 50
 """How many pairs are made and looked at."""
 MOST_GROUPS = 160
@@ -66,103 +66,122 @@ class Diagnosis:
 
 @dataclass(frozen=True)
 class _Held:
-    faults: tuple[int, ...]
-    row: npt.NDArray[np.int32]
+    """One explanation: mistakes that every test shows alike, each a fault or two at once; none at all = nothing is wrong."""
+
+    alike: tuple[tuple[int, ...], ...]
+    row: Values
     explains: int
     verified: bool
+    rank: tuple[float, ...]
 
 
 def diagnose(
     pool: Signatures, answers: Sequence[Answered], scene: Scene | None = None, pairs: bool = True
 ) -> Diagnosis:
-    """Return the explanations. `scene`: the site, by which pairs are verified; without it they are composed alone."""
+    """Return the explanations. `scene`: the site, by which pairs are verified; without it they are composed alone.
+
+    Cost: an array of groups of faults x answers; a pair that is verified two sites.
+    """
     places = {t.id: k for k, t in enumerate(pool.tests)}
     asked = [(places[a.test], pool.number(a.seen)) for a in answers if a.test in places]
-    matrix, sound = pool.matrix, pool.sound
     at = np.array([k for k, _ in asked], dtype=np.intp)
-    seen = np.array([v for _, v in asked], dtype=np.int32)
+    seen = np.array([v for _, v in asked], dtype=np.int16)
     strange = tuple(pool.tests[k].id for k, v in asked if v < 0)
     of = len(asked)
-    held = [_Held((), sound, int((sound[at] == seen).sum()), True)]
-    hits = (matrix[:, at] == seen).sum(axis=1) if len(matrix) else np.zeros(0, dtype=int)
-    held += [_Held((f,), matrix[f], int(hits[f]), True) for f in range(len(matrix))]
-    held.sort(key=lambda h: _rank(pool, h, of))
+    held = _singles(pool, at, seen, of)
     if pairs and held[0].explains < of:
-        held = _with_pairs(pool, held, at, seen, scene, of)
-    groups = _alike(pool, held, of)
-    best = groups[:SHOWN]
-    if best and best[0][0].faults:
-        best = [g for g in best if g[0].faults or g[0].explains == of] or best
-    rows = [g[0].row for g in best[:8] if g[0].explains == best[0][0].explains] or [sound]
+        held = sorted([*held, *_pairs(pool, held[0].explains, at, seen, scene, of)], key=lambda h: h.rank)
+    best = held[:SHOWN]
+    if best and best[0].alike[0]:
+        best = [h for h in best if h.alike[0] or h.explains == of] or best
+    rows = [h.row for h in best[:8] if h.explains == best[0].explains] or [pool.sound]
     left = [k for k in range(len(pool.tests)) if k not in set(at.tolist())]
-    first = _splits(pool, rows, left)
     told = tuple(
         Explanation(
-            tuple(pool.faults[f] for f in g[0].faults),
-            g[0].explains,
+            _faults(pool, h.alike[0]),
+            h.explains,
             of,
-            tuple(tuple(pool.faults[f] for f in h.faults) for h in g[1:]),
-            _tells(pool, g[0].row, [h[0].row for h in best if h is not g and h[0].explains >= g[0].explains - 1], left),
-            g[0].verified,
+            tuple(_faults(pool, one) for one in h.alike[1:]),
+            _tells(pool, h.row, [o.row for o in best if o is not h and o.explains >= h.explains - 1], left),
+            h.verified,
         )
-        for g in best
+        for h in best
     )
-    return Diagnosis(told, bool(told) and told[0].explains == of, first, strange)
+    return Diagnosis(told, bool(told) and told[0].explains == of, _splits(pool, rows, left), strange)
 
 
-def _rank(pool: Signatures, held: _Held, of: int) -> tuple[float, ...]:
-    """Rank: what explains more first; then nothing, then one fault before two, then what happens more often, then what disturbs less besides."""
-    often = min((KINDS[pool.faults[f].kind].often for f in held.faults), default=10)
-    disturbs = int((held.row != pool.sound).sum())
-    return of - held.explains, len(held.faults), -often, disturbs
+def _faults(pool: Signatures, numbers: tuple[int, ...]) -> tuple[Fault, ...]:
+    return tuple(pool.faults[f] for f in numbers)
 
 
-def _with_pairs(
-    pool: Signatures,
-    held: list[_Held],
-    at: npt.NDArray[np.intp],
-    seen: npt.NDArray[np.int32],
-    scene: Scene | None,
-    of: int,
+def _singles(pool: Signatures, at: npt.NDArray[np.intp], seen: Values, of: int) -> list[_Held]:
+    """Return nothing and every single fault, the best first; of the faults no more than can be told, and pairs be made of.
+
+    Ranked: what explains more; then nothing, then one fault before two; then what happens more often, those that are shown alike together; then
+    what disturbs less besides.
+    """
+    matrix, sound = pool.matrix, pool.sound
+    hits = int((sound[at] == seen).sum())
+    nothing = _Held(((),), sound, hits, True, (of - hits, 0, 0.0, 0))
+    groups = pool.alike
+    if not groups:
+        return [nothing]
+    firsts = np.array([g[0] for g in groups], dtype=np.intp)
+    explains = (matrix[np.ix_(firsts, at)] == seen).sum(axis=1)
+    weights = np.array([_weight(pool, g) for g in groups])
+    order = np.lexsort((-weights, -explains))[: SHOWN * 2]
+    out = [nothing]
+    for k in order.tolist():
+        row = matrix[firsts[k]]
+        rank = (of - int(explains[k]), 1, -float(weights[k]), int((row != sound).sum()))
+        out.append(_Held(tuple((f,) for f in groups[k]), row, int(explains[k]), True, rank))
+    return sorted(out, key=lambda h: h.rank)
+
+
+def _weight(pool: Signatures, group: Sequence[int]) -> float:
+    """Return how often the mistakes happen that are shown alike."""
+    return sum(KINDS[pool.faults[f].kind].often for f in group) / 10
+
+
+def _pairs(
+    pool: Signatures, least: int, at: npt.NDArray[np.intp], seen: Values, scene: Scene | None, of: int
 ) -> list[_Held]:
-    """Return the explanations with pairs among them, the best of which were made and looked at.
+    """Return pairs that explain more than `least`, the best of which were made and looked at.
 
     Faults that every test shows alike are one here: who is made stands for them all, and a pair of two such stands for each with each.
     """
     matrix, sound = pool.matrix, pool.sound
     wrong = sound[at] != seen
-    groups: dict[bytes, list[int]] = {}
-    for f in range(len(matrix)):
-        groups.setdefault(matrix[f].tobytes(), []).append(f)
-    often = [KINDS[f.kind].often / 10 for f in pool.faults]
-    kept = [(g, int(((matrix[g[0]][at] == seen) & wrong).sum()), sum(often[f] for f in g)) for g in groups.values()]
-    kept = sorted((k for k in kept if k[1]), key=lambda k: (-k[1], -k[2]))[:MOST_GROUPS]
+    firsts = np.array([g[0] for g in pool.alike], dtype=np.intp)
+    if not len(firsts):
+        return []
+    gain = ((matrix[np.ix_(firsts, at)] == seen) & wrong).sum(axis=1)
+    every = np.array([_weight(pool, g) for g in pool.alike])
+    kept = [k for k in np.lexsort((-every, -gain)).tolist() if gain[k]][:MOST_GROUPS]
     if len(kept) < 2:
-        return held
-    rows = np.array([matrix[g[0]][at] for g, _, _ in kept])
-    weights = np.array([w for _, _, w in kept])
-    base, fits = sound[at], rows == seen
-    moved = rows != base
+        return []
+    groups, weights = [pool.alike[k] for k in kept], every[kept]
+    rows = matrix[np.ix_(firsts[kept], at)]
+    fits, moved = rows == seen, rows != sound[at]
     ones, twos = np.triu_indices(len(kept), 1)
     # a test that one of the two disturbs shows what that one shows; one that both disturb may show either
     meets = np.where(moved[ones] & moved[twos], fits[ones] | fits[twos], np.where(moved[ones], fits[ones], fits[twos]))
     explains = meets.sum(axis=1)
-    order = np.lexsort((-(weights[ones] * weights[twos]), -explains))
-    out = list(held)
-    for k in order[:VERIFIED].tolist():
-        if explains[k] <= held[0].explains:
+    out: list[_Held] = []
+    for k in np.lexsort((-(weights[ones] * weights[twos]), -explains))[:VERIFIED].tolist():
+        if explains[k] <= least:
             break
-        one, two = kept[ones[k]][0], kept[twos[k]][0]
+        one, two = groups[ones[k]], groups[twos[k]]
         row, verified = _pair_row(pool, one[0], two[0], scene)
         if row is not None:
+            each = tuple((f, g) for f in one for g in two)[:MOST_ALIKE]
             found = int((row[at] == seen).sum())
-            each = sorted(((f, g) for f in one for g in two), key=lambda p: -often[p[0]] * often[p[1]])
-            out += [_Held(p, row, found, verified) for p in each[:MOST_ALIKE]]
-    out.sort(key=lambda h: _rank(pool, h, of))
+            rank = (of - found, 2, -float(weights[ones[k]] * weights[twos[k]]), int((row != sound).sum()))
+            out.append(_Held(each, row, found, verified, rank))
     return out
 
 
-def _pair_row(pool: Signatures, f: int, g: int, scene: Scene | None) -> tuple[npt.NDArray[np.int32] | None, bool]:
+def _pair_row(pool: Signatures, f: int, g: int, scene: Scene | None) -> tuple[Values | None, bool]:
     matrix, sound = pool.matrix, pool.sound
     if scene is None:
         return np.where(matrix[f] == sound, matrix[g], matrix[f]), False
@@ -170,25 +189,10 @@ def _pair_row(pool: Signatures, f: int, g: int, scene: Scene | None) -> tuple[np
         shown = scene.shows(pool.tests, pool.faults[f].edit, pool.faults[g].edit)
     except InputRefused:
         return None, True
-    return np.array([pool.number(s) for s in shown], dtype=np.int32), True
+    return np.array([pool.number(s) for s in shown], dtype=np.int16), True
 
 
-def _alike(pool: Signatures, held: list[_Held], of: int) -> list[list[_Held]]:
-    """Return the explanations with those together that every test shows alike: what explains more first, then what happens more often in all."""
-    found: dict[bytes, list[_Held]] = {}
-    for one in held:
-        found.setdefault(one.row.tobytes(), []).append(one)
-    return sorted(
-        found.values(), key=lambda g: (of - g[0].explains, len(g[0].faults), -_weight(pool, g), _rank(pool, g[0], of))
-    )
-
-
-def _weight(pool: Signatures, group: list[_Held]) -> float:
-    """Return how often the mistakes happen that are shown alike; two at once are as seldom as both."""
-    return sum(prod(KINDS[pool.faults[f].kind].often / 10 for f in h.faults) for h in group)
-
-
-def _splits(pool: Signatures, rows: list[npt.NDArray[np.int32]], left: list[int]) -> str | None:
+def _splits(pool: Signatures, rows: list[Values], left: list[int]) -> str | None:
     """Return the test not made yet whose answers divide what is still possible most evenly."""
     if len(rows) < 2 or not left:
         return None
@@ -198,9 +202,7 @@ def _splits(pool: Signatures, rows: list[npt.NDArray[np.int32]], left: list[int]
     return pool.tests[k].id if most < len(rows) else None
 
 
-def _tells(
-    pool: Signatures, row: npt.NDArray[np.int32], rivals: list[npt.NDArray[np.int32]], left: list[int]
-) -> str | None:
+def _tells(pool: Signatures, row: Values, rivals: list[Values], left: list[int]) -> str | None:
     """Return the test not made yet that tells one from most of its rivals."""
     if not rivals or not left:
         return None

@@ -83,7 +83,7 @@ FIRST, AMONG_THREE = 0.96, 0.995
 
 
 def telling(
-    values: npt.NDArray[np.int32], weights: npt.NDArray[np.float64], chosen: Sequence[int], most: int = 200
+    values: npt.NDArray[np.int16], weights: npt.NDArray[np.float64], chosen: Sequence[int], most: int = 200
 ) -> list[int]:
     """Return tests besides those chosen, the most telling first, by which faults are told apart.
 
@@ -127,7 +127,7 @@ def telling(
     return out
 
 
-def _parted(classes: npt.NDArray[np.intp], column: npt.NDArray[np.int32]) -> npt.NDArray[np.intp]:
+def _parted(classes: npt.NDArray[np.intp], column: npt.NDArray[np.int16]) -> npt.NDArray[np.intp]:
     """Return the classes once a test has told some of them apart."""
     found: npt.NDArray[np.intp] = np.unique(classes * (int(column.max(initial=0)) + 2) + column, return_inverse=True)[
         1

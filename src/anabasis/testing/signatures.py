@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
-from functools import partial
+from functools import cached_property, partial
 from multiprocessing import get_context
 
 import numpy as np
@@ -14,7 +14,7 @@ import numpy.typing as npt
 from anabasis.design import Tree
 from anabasis.errors import InputRefused
 from anabasis.facts import SheetTest, Shown
-from anabasis.faults import Fault, faults_of
+from anabasis.faults import KINDS, Fault, faults_of
 from anabasis.patience import Work, through
 from anabasis.testing.showing import Scene
 from anabasis.testing.stands import Stand
@@ -23,13 +23,16 @@ CHUNK = 12
 """How many faults one process is given at a time."""
 
 
+Values = npt.NDArray[np.int16]
+
+
 @dataclass
 class Signatures:
     """Faults, and what each test shows under each."""
 
     tests: list[SheetTest]
     faults: list[Fault]
-    seen: list[list[int]] = field(default_factory=list)
+    seen: list[Values] = field(default_factory=list)
     """[fault][test]: a number of `values`."""
     values: list[Shown] = field(default_factory=list)
     impossible: int = 0
@@ -37,20 +40,29 @@ class Signatures:
 
     def number(self, shown: Shown) -> int:
         """Return the number of a value; -1 where no test ever shows it."""
-        try:
-            return self.values.index(shown)
-        except ValueError:
-            return -1
+        return self._numbers.get(shown, -1)
 
-    @property
-    def matrix(self) -> npt.NDArray[np.int32]:
-        """Return int32[fault, test]: what is shown, by number."""
-        return np.array(self.seen, dtype=np.int32).reshape(len(self.faults), len(self.tests))
+    @cached_property
+    def _numbers(self) -> dict[Shown, int]:
+        return {v: k for k, v in enumerate(self.values)}
 
-    @property
-    def sound(self) -> npt.NDArray[np.int32]:
-        """Return int32[test]: what is shown where nothing is wrong."""
-        return np.array([self.values.index(t.expect) for t in self.tests], dtype=np.int32)
+    @cached_property
+    def matrix(self) -> Values:
+        """Return int16[fault, test]: what is shown, by number."""
+        return np.array(self.seen, dtype=np.int16).reshape(len(self.faults), len(self.tests))
+
+    @cached_property
+    def sound(self) -> Values:
+        """Return int16[test]: what is shown where nothing is wrong."""
+        return np.array([self._numbers[t.expect] for t in self.tests], dtype=np.int16)
+
+    @cached_property
+    def alike(self) -> list[list[int]]:
+        """Return the faults in groups that every test shows alike, what happens most often first in each."""
+        found: dict[bytes, list[int]] = {}
+        for f, row in enumerate(self.matrix):
+            found.setdefault(row.tobytes(), []).append(f)
+        return [sorted(g, key=lambda f: -KINDS[self.faults[f].kind].often) for g in found.values()]
 
 
 def signatures(scene: Scene, tests: Sequence[SheetTest], workers: int = 1) -> Signatures:
@@ -65,7 +77,7 @@ def signatures(scene: Scene, tests: Sequence[SheetTest], workers: int = 1) -> Si
             out.impossible += 1
             continue
         out.faults.append(fault)
-        out.seen.append([numbers.setdefault(s, len(numbers)) for s in shown])
+        out.seen.append(np.array([numbers.setdefault(s, len(numbers)) for s in shown], dtype=np.int16))
     out.values = list(numbers)
     return out
 
