@@ -178,7 +178,7 @@ def asked(design_id: str, state: TheState, every: bool = False) -> TestsView:
     return _tests_view(_known(state, design_id), every)
 
 
-@router.get("/draft/tests.csv", response_class=PlainTextResponse)
+@router.get("/draft/tests.csv", response_class=PlainTextResponse, responses={200: {"content": {"text/csv": {}}}})
 def asked_csv(design_id: str, state: TheState) -> PlainTextResponse:
     """Return the test sheet as CSV, to print and to fill in. 404 until it is worked out."""
     known = _known(state, design_id)
@@ -295,7 +295,9 @@ def read(design_id: str, number: Number, state: TheState) -> SheetView:
     return _sheet_view(state, design_id, state.sheets.get(design_id, number))
 
 
-@router.get("/sheets/{number}/results.csv", response_class=PlainTextResponse)
+@router.get(
+    "/sheets/{number}/results.csv", response_class=PlainTextResponse, responses={200: {"content": {"text/csv": {}}}}
+)
 def results_csv(design_id: str, number: Number, state: TheState) -> PlainTextResponse:
     """Return a test sheet with its results as CSV."""
     record = state.sheets.get(design_id, number)

@@ -9088,6 +9088,7 @@ export interface operations {
                 };
                 content: {
                     "text/plain": string;
+                    "text/csv": unknown;
                 };
             };
             /** @description Refused, and why */
@@ -9280,6 +9281,7 @@ export interface operations {
                 };
                 content: {
                     "text/plain": string;
+                    "text/csv": unknown;
                 };
             };
             /** @description Refused, and why */
