@@ -54,16 +54,16 @@ def test_a_whole_evening(browser: Chrome, store: Store) -> None:
 
         # the steps, kept and ticked
         bench.open("history?step=floor&one=build")
-        bench.wait(lambda: len(bench.all("[aria-label='Steps'] > li")) > 10)
+        WebDriverWait(browser, 300, 1).until(lambda _: len(bench.all("[aria-label='Steps'] > li")) > 10)
         bench.click("Keep it")
-        bench.wait(lambda: "0 of" in bench.find("[data-testid=made]").text)
+        WebDriverWait(browser, 300, 1).until(lambda _: any("0 of" in e.text for e in bench.all("[data-testid=made]")))
         for k in range(3):
             bench.all("[aria-label='Steps'] input[type=checkbox]")[k].click()
             bench.wait(lambda n=k + 1: bench.find("[data-testid=made]").text.startswith(f"{n} of"))
 
         # few tests, worked out while one waits
         bench.open("history?step=floor&one=test")
-        WebDriverWait(browser, 500, 1).until(lambda _: bench.all("[data-testid=cover]"))
+        WebDriverWait(browser, 1500, 1).until(lambda _: bench.all("[data-testid=cover]"))
         bench.click("Keep it")
         bench.wait(lambda: "Test sheet 2" in bench.find("[aria-label='Sheet 2']").text)
         lines = asked(browser, "/api/designs/tidewrack/sheets/2")["lines"]

@@ -30,7 +30,7 @@ def draft_tag(client: Any) -> str:
 
 def worked_out(client: Any) -> Any:
     """Wait for the test sheet."""
-    for _ in range(1200):
+    for _ in range(6000):
         found = client.get("/api/designs/small/draft/tests").json()
         if found["state"] != "running":
             assert found["state"] == "ended"
