@@ -143,10 +143,12 @@ def _seated(tree: Tree, operator: str | None) -> list[str]:
 class Ordering:
     """The steps from one document to another, placed one after the other."""
 
-    def __init__(self, one: Tree, design: Design, batches: list[Batch], live: bool) -> None:
+    def __init__(self, one: Tree, design: Design, changes: list[Change], batches: list[Batch], live: bool) -> None:
         """`live`: packets go through the site meanwhile; else nobody is asked whom the operator reaches."""
         self.tree, self.design, self.live = one, design, live
         self.left = list(batches)
+        self._numbers = {id(c): k for k, c in enumerate(changes)}
+        """In which order changes to one thing were told."""
         self.climb = Climb(design)
         self.managed = self._managed(self.climb)
         self.waiting: set[int] = set()
@@ -231,24 +233,15 @@ class Ordering:
         mine = [o.path for c in self.left[k].changes for o in c.ops]
         roots = {p[:n] for p in mine for n in range(1, len(p) + 1)}
         own = {id(c) for c in self.left[k].changes}
-        numbers = {id(c): self._number(c) for c in self.left[k].changes}
+        numbers = {id(c): self._numbers[id(c)] for c in self.left[k].changes}
         first = max(numbers.values())
         for other in self.left:
             for change in other.changes:
-                if id(change) in own or self._number(change) >= first:
+                if id(change) in own or self._numbers[id(change)] >= first:
                     continue
                 if any(o.path in roots and not o.sorts for o in change.ops):
                     return False
         return True
-
-    def _number(self, change: Change) -> int:
-        if not hasattr(self, "_numbers"):
-            self._numbers: dict[int, int] = {}
-        return self._numbers.get(id(change), 0)
-
-    def number(self, changes: list[Change]) -> None:
-        """Say in which order changes to one thing were told."""
-        self._numbers = {id(c): k for k, c in enumerate(changes)}
 
     def _try(self, batch: Batch) -> Placed | None:
         """Return a step made now; None where the document does not allow it."""

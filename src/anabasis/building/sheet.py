@@ -121,8 +121,7 @@ def build_sheet(one: Tree, two: Tree, order: Order = "boxes") -> BuildSheet:
     start, target = parse_design(one), parse_design(two)
     live = bool(start.devices)
     changes = changes_between(one, two)
-    ordering = Ordering(one, start, stages(one, two, changes, order), live)
-    ordering.number(changes)
+    ordering = Ordering(one, start, changes, stages(one, two, changes, order), live)
     first = ordering.climb
     placed = list(ordering.placed())
     aim = Climb(target).managed.known if live and target.operator else False

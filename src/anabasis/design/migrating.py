@@ -8,7 +8,7 @@ from __future__ import annotations
 import copy
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from ipaddress import IPv4Network, IPv6Network, ip_address, ip_interface, ip_network
+from ipaddress import ip_address, ip_interface, ip_network
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
@@ -16,14 +16,12 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 from anabasis.design.edits import Patch, Tree, difference, patched
 from anabasis.design.files import parse_design
 from anabasis.design.making.pairs import MakePair, make_pair
+from anabasis.design.modes import BRIDGED
+from anabasis.design.readdressing import Net, Readdressed
 from anabasis.design.whereabouts import device_entry
 from anabasis.errors import InputRefused, Problem, nearest
 
-Net = IPv4Network | IPv6Network
-BRIDGED = ("pvid", "untagged", "tagged", "accept", "ingress_check", "isolated", "translate")
 ROUTED = ("addresses", "vrf", "answers", "vrrp", "filter_in", "filter_out")
-PROSE = ("name", "note", "who", "at", "drills", "purpose")
-"""What is no address even where it looks like one."""
 
 
 class _Plan(BaseModel):
@@ -174,7 +172,7 @@ def _renumber(work: _Work, plan: Renumber) -> None:
         if "/" in m and (net := _read_net(m)) is not None and net != old and _inside(old, net) and not _inside(new, net)
     ]
     work.open += wider
-    moved = _Moved(old, new)
+    moved = Readdressed(old, new)
     work.tree = moved.value(work.tree)
     if not moved.count:
         raise InputRefused(
@@ -188,53 +186,6 @@ def _renumber(work: _Work, plan: Renumber) -> None:
                 )
             ]
         )
-
-
-class _Moved:
-    """Addresses of one subnet as those of another, host parts kept."""
-
-    def __init__(self, old: Net, new: Net) -> None:
-        self.old, self.new, self.count = old, new, 0
-
-    def value(self, node: Any, key: str = "") -> Any:
-        if isinstance(node, dict):
-            return {k: v if k in PROSE else self.value(v, k) for k, v in node.items()}
-        if isinstance(node, list):
-            return [self.value(v, key) for v in node]
-        return self._text(node) if isinstance(node, str) else node
-
-    def _text(self, text: str) -> str:
-        first, dash, last = text.partition("-")
-        if dash and first and last:
-            one, two = self._text(first), self._text(last)
-            return text if (one, two) == (first, last) else f"{one}-{two}"
-        address, slash, length = text.partition("/")
-        try:
-            here = ip_address(address)
-        except ValueError:
-            return text
-        if here.version != self.old.version or here not in self.old:
-            return text
-        if slash and int(length) < self.old.prefixlen:
-            return text  # a wider network that holds it
-        self.count += 1
-        host = int(here) - int(self.old.network_address)
-        if host >= self.new.num_addresses:
-            raise InputRefused(
-                [
-                    Problem(
-                        "/to",
-                        "it has no place for every host",
-                        str(self.new),
-                        f"a subnet that holds host {host}, as {text} has",
-                    )
-                ]
-            )
-        moved = ip_address(int(self.new.network_address) + host)
-        if not slash:
-            return str(moved)
-        size = self.new.prefixlen if int(length) == self.old.prefixlen else max(int(length), self.new.prefixlen)
-        return f"{moved}/{size}"
 
 
 # --- a gateway moves

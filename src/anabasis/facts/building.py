@@ -14,7 +14,6 @@ ChangeSign = Literal["add", "change", "remove"]
 class Subject(StrEnum):
     """What a step is about, in the order in which each needs the ones before it."""
 
-    RENAME = "rename"
     PLAN = "plan"
     SETS = "sets"
     EXPECTATION = "expectation"
@@ -42,7 +41,7 @@ class Subject(StrEnum):
     SAVE = "save"
 
 
-ON_PAPER = (Subject.RENAME, Subject.PLAN, Subject.SETS, Subject.EXPECTATION)
+ON_PAPER = (Subject.PLAN, Subject.SETS, Subject.EXPECTATION)
 """What no box has to be touched for, or every box that uses it."""
 
 

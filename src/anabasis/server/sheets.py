@@ -10,7 +10,7 @@ from fastapi import APIRouter, Body, Query
 from fastapi.responses import PlainTextResponse
 from pydantic import BaseModel, Field
 
-from anabasis.building import BuildSheet, Order, build_sheet, outage_rows, sheet_rows
+from anabasis.building import BuildSheet, Order, build_sheet, outage_rows, pairs_as_rows, sheet_rows
 from anabasis.design import Tree, apply
 from anabasis.design.edits import difference
 from anabasis.design.items import link
@@ -25,7 +25,17 @@ from anabasis.server.knowing import Known, KnownState
 from anabasis.server.state import State, TheState
 from anabasis.server.turns import InTurn
 from anabasis.store import SheetRecord
-from anabasis.testing import as_csv, key_of, read_results, read_row, sheet_row
+from anabasis.testing import (
+    answers_of,
+    as_csv,
+    key_of,
+    proved_pairs,
+    read_results,
+    read_row,
+    sheet_row,
+    stale_lines,
+    wrong_lines,
+)
 
 router = APIRouter(prefix="/designs/{design_id}", tags=["sheets"], dependencies=[may("read")], route_class=InTurn)
 EDIT = [may("edit")]
@@ -273,20 +283,9 @@ def proved(design_id: str, state: TheState) -> Proved:
     count = len(segments) * (len(segments) - 1)
     for record in state.sheets.all(design_id):
         if record.kind == "test" and record.marks:
-            wrong = set(_wrong(record))
-            seen = [
-                row
-                for row in record.lines
-                if row["id"] in record.marks and row.get("segment") and row.get("to") and row["segment"] != row["to"]
-            ]
-            pairs = [{"from": row["segment"], "to": row["to"]} for row in seen if row["id"] not in wrong]
-            other = [{"from": row["segment"], "to": row["to"]} for row in seen if row["id"] in wrong]
-            return Proved(record.number, record.at, _each_once(pairs), _each_once(other), count)
+            good, bad = (pairs_as_rows(side) for side in proved_pairs(record.lines, record.marks))
+            return Proved(record.number, record.at, good, bad, count)
     return Proved(None, None, [], [], count)
-
-
-def _each_once(pairs: list[dict[str, str]]) -> list[dict[str, str]]:
-    return list({(p["from"], p["to"]): p for p in pairs}.values())
 
 
 @router.get("/sheets/{number}")
@@ -383,14 +382,7 @@ def diagnosis(design_id: str, number: Number, state: TheState, pairs: bool = Tru
     if known.sheet is None:
         return DiagnosisView(known.state, known.watch.done, known.watch.total, [], False, None, [])
     pool = known.sheet.pool
-    tests_by_key = {key_of(sheet_row(t)): t for t in pool.tests}
-    answers: list[Answered] = []
-    for row in record.lines:
-        said = record.marks.get(row["id"], {}).get("value", "")
-        test = tests_by_key.get(key_of(row))
-        seen = read_row(row, said, pool.values, test) if said and test is not None else None
-        if seen is not None and test is not None:
-            answers.append(Answered(test.id, seen))
+    answers = [Answered(test, seen) for test, seen in answers_of(record.lines, record.marks, pool)]
     found = diagnose(pool, answers, known.scene if pairs else None, pairs)
     following = next((sheet_row(t) for t in pool.tests if t.id == found.next_test), None)
     tree = known.scene.tree if known.scene is not None else {}
@@ -423,15 +415,7 @@ def _where(tree: Tree, pointers: list[str]) -> list[Where]:
 
 
 def _wrong(record: SheetRecord) -> list[str]:
-    """Return the lines of a test sheet of which something else was seen than expected."""
-    if record.kind != "test":
-        return []
-    out = []
-    for row in record.lines:
-        said = record.marks.get(row["id"], {}).get("value", "")
-        if said and read_row(row, said) != read_row(row, row["expect"]):
-            out.append(row["id"])
-    return out
+    return wrong_lines(record.lines, record.marks) if record.kind == "test" else []
 
 
 def _sheet_view(state: State, design_id: str, record: SheetRecord) -> SheetView:
@@ -441,8 +425,7 @@ def _sheet_view(state: State, design_id: str, record: SheetRecord) -> SheetView:
     if record.kind == "test" and not same:
         known = _known(state, design_id)
         if known.sheet is not None:
-            now = {key_of(row): row["expect"] for row in (sheet_row(t) for t in known.sheet.pool.tests)}
-            stale = [row["id"] for row in record.lines if now.get(key_of(row)) != row["expect"]]
+            stale = stale_lines(record.lines, known.sheet.pool)
         else:
             stale = [row["id"] for row in record.lines if row["id"] in record.marks]
     return SheetView(

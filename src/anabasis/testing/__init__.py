@@ -8,6 +8,7 @@ from anabasis.testing.results import (
     read_row,
     sheet_row,
 )
+from anabasis.testing.runs import answers_of, proved_pairs, stale_lines, wrong_lines
 from anabasis.testing.sheet import TestSheet, scene_of, sheet_for
 from anabasis.testing.showing import Scene
 from anabasis.testing.signatures import Signatures, signatures
@@ -16,13 +17,17 @@ __all__ = [
     "Scene",
     "Signatures",
     "TestSheet",
+    "answers_of",
     "as_csv",
     "ask",
     "key_of",
+    "proved_pairs",
     "read_results",
     "read_row",
     "scene_of",
     "sheet_for",
     "sheet_row",
     "signatures",
+    "stale_lines",
+    "wrong_lines",
 ]

@@ -10,7 +10,6 @@ from anabasis.wording.drift import LISTS, SETTINGS, value_said
 
 ADD, CHANGE, REMOVE = "add", "change", "remove"
 TITLES: dict[Subject, str] = {
-    Subject.RENAME: "names",
     Subject.PLAN: "the plan",
     Subject.SETS: "named sets",
     Subject.EXPECTATION: "what is expected",

@@ -60,7 +60,7 @@ export function ConsequencesLine({ design, draft, change, go, open, latest, disp
               <button
                 key={group.kind}
                 type="button"
-                className={`link-quiet ${group.kind === "broken" ? "bg-error text-error-content rounded px-1.5 font-semibold" : ""}`}
+                className={`link-quiet ${group.kind === "broken" || group.kind === "cut off" ? "bg-error text-error-content rounded px-1.5 font-semibold" : ""}`}
                 aria-expanded={open}
                 onClick={() => dispatch({ type: "overlay-opened", overlay: "consequences" })}
               >

@@ -12,7 +12,7 @@ export interface Group {
 export function shown(consequences: Schemas["Consequences"]): Group[] {
   const groups: Group[] = [];
   const cut = consequences.cut_off ?? [];
-  if (cut.length > 0) groups.push({ kind: "broken", words: `this cuts you off from ${cut.join(", ")}`, changes: [], names: [] });
+  if (cut.length > 0) groups.push({ kind: "cut off", words: `this cuts you off from ${cut.join(", ")}`, changes: [], names: [] });
   for (const kind of ["broken", "mended"] as const) {
     const names = consequences[kind] ?? [];
     if (names.length > 0) groups.push({ kind, words: `${names.length} ${names.length === 1 ? "expectation" : "expectations"} ${kind}`, changes: [], names });

@@ -5,11 +5,12 @@ from __future__ import annotations
 import copy
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from ipaddress import ip_address, ip_interface, ip_network
+from ipaddress import ip_network
 from typing import Any
 
 from anabasis.design.edits import Patch, Tree, difference
 from anabasis.design.making.tenants import UniqueField, free_subnets, meets
+from anabasis.design.readdressing import Readdressed
 from anabasis.design.renaming import check_name
 from anabasis.errors import InputRefused, Problem, UnknownPlace, nearest
 
@@ -169,23 +170,6 @@ class _Copy:
 
     def _moved(self, node: Any) -> Any:
         """Return a part with addresses of the old subnets as the same hosts of the new ones."""
-        if isinstance(node, dict):
-            return {k: v if k in ("note", "name") else self._moved(v) for k, v in node.items()}
-        if isinstance(node, list):
-            return [self._moved(v) for v in node]
-        return self._address(node) if isinstance(node, str) else node
-
-    def _address(self, text: str) -> str:
-        if "-" in text:
-            return "-".join(self._address(part) for part in text.split("-"))
-        try:
-            host = ip_interface(text)
-        except ValueError:
-            return text
         for was, now in self.nets.items():
-            net: Any = ip_network(was)
-            if host.ip.version == net.version and host.ip in net:
-                other: Any = ip_network(now)
-                moved = ip_address(int(other.network_address) + int(host.ip) - int(net.network_address))
-                return f"{moved}/{other.prefixlen}" if "/" in text else str(moved)
-        return text
+            node = Readdressed(ip_network(was), ip_network(now)).value(node)
+        return node

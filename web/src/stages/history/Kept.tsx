@@ -129,7 +129,7 @@ function Results({ sheet, may, say }: { sheet: SheetView; may: boolean; say: (li
                   <SeenBox line={line} value={mark?.value ?? ""} may={may} say={say} />
                   {mark?.who && (
                     <span className="muted block text-[11px]">
-                      {mark.who}, {new Date(mark.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}
+                      {mark.who}, {when(mark.at)}
                     </span>
                   )}
                 </td>
