@@ -38,6 +38,25 @@ def chromium(width: int = 1280, height: int = 800) -> webdriver.Chrome:
         options.add_argument(flag)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    as_desk(driver, width, height)
+    return driver
+
+
+def as_desk(driver: webdriver.Chrome, width: int = 1280, height: int = 800) -> None:
+    """Make the page exactly this size, as on a desk, and on the network."""
     size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
     driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
-    return driver
+    on_network(driver, True)
+
+
+def as_phone(driver: webdriver.Chrome) -> None:
+    """Make the page the size of a phone, 390 pixels wide."""
+    size = {"width": 390, "height": 844, "deviceScaleFactor": 2, "mobile": True}
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+
+
+def on_network(driver: webdriver.Chrome, there: bool) -> None:
+    """Give the page its network, or take it away."""
+    state = {"offline": not there, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
+    driver.execute_cdp_cmd("Network.enable", {})
+    driver.execute_cdp_cmd("Network.emulateNetworkConditions", state)

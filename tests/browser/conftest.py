@@ -9,7 +9,7 @@ from selenium.webdriver import Chrome
 
 from anabasis.design import Loaded
 from anabasis.store import Store
-from ops.browser import chromium
+from ops.browser import as_desk, chromium
 from ops.serving import enter, serving
 from tests.browser.workbench import Workbench
 from tests.conftest import NOON
@@ -21,6 +21,13 @@ def browser() -> Iterator[Chrome]:
     driver = chromium()
     yield driver
     driver.quit()
+
+
+@pytest.fixture(autouse=True)
+def desk(browser: Chrome) -> None:
+    """Leave a test nothing of the one before: the size of the page, its network, what it logged."""
+    as_desk(browser)
+    browser.get_log("browser")
 
 
 @pytest.fixture

@@ -18,11 +18,10 @@ from anabasis.store import Store
 from anabasis.testing import key_of, scene_of, sheet_row
 from anabasis.testing.asking import ask
 from anabasis.wording import shown_text
+from ops.browser import as_desk, as_phone, on_network
 from ops.serving import enter, serving
 from tests.browser.workbench import Workbench
 from tests.conftest import ROOT
-
-PHONE = {"width": 390, "height": 844, "deviceScaleFactor": 2, "mobile": True}
 
 
 def plain(name: str) -> Any:
@@ -78,7 +77,7 @@ def test_a_whole_evening(browser: Chrome, store: Store) -> None:
         assert wrong
 
         # three results on a phone, one of them without a network
-        browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", PHONE)
+        as_phone(browser)
         try:
             browser.get(f"{address}/d/tidewrack/sheet/2")
             bench.find("[data-testid=done]")
@@ -87,20 +86,17 @@ def test_a_whole_evening(browser: Chrome, store: Store) -> None:
             told = [*right[:2], next(line for line in wrong if line["do"] in ("ping", "connect"))]
             for k, line in enumerate(told):
                 if k == 2:
-                    browser.execute_cdp_cmd("Network.enable", {})
-                    away = {"offline": True, "latency": 0, "downloadThroughput": 0, "uploadThroughput": 0}
-                    browser.execute_cdp_cmd("Network.emulateNetworkConditions", away)
+                    on_network(browser, False)
                 word = "answers" if shown[line["id"]] == "answer" else "nothing"
                 button = bench.find(f"[data-test={line['id']}]").find_element(By.XPATH, f".//button[.='{word}']")
                 browser.execute_script("arguments[0].scrollIntoView({block: 'center'})", button)
                 button.click()
                 bench.wait(lambda n=k + 1: bench.find("[data-testid=done]").text.startswith(f"{n} of"))
             bench.wait(lambda: "no network" in bench.find("[data-testid=floor]").text)
-            back = {"offline": False, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
-            browser.execute_cdp_cmd("Network.emulateNetworkConditions", back)
+            on_network(browser, True)
             bench.wait(lambda: "all sent" in bench.find("[data-testid=floor]").text)
         finally:
-            browser.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
+            as_desk(browser)
         assert len(asked(browser, "/api/designs/tidewrack/sheets/2")["marks"]) == 3
 
         # the rest at the desk, as CSV; the one mistake is named first

@@ -325,7 +325,7 @@ MISTAKES: list[tuple[str, list[dict[str, Any]], bool]] = [
         [put(f"{GATE}/rules/0", {"name": "mix", "from": ["guests"], "to": ["house"], "action": "permit"})],
         False,
     ),
-    ("management-open", [put("/vlans/7/purpose", "management"), put(f"{LAB}/answers/1/sources", ["any"])], False),
+    ("management-open", [put("/vlans/7/purpose", "management"), put(f"{GATE}/answers/0/services/-", "ssh")], False),
     ("pair-port-down", [put("/devices/1/ports/1/enabled", False)], False),
 ]
 
