@@ -77,6 +77,9 @@ def test_every_vlan_zone_pair_and_expectation_of_the_demo_can_be_tested() -> Non
     leases = [t for t in tests if t.do == Do.LEASE]
     assert {t.expect.network for t in leases} >= {"10.64.130.0/24", "10.64.160.0/23"}
     assert any(t.range == "10.64.130.50-10.64.130.199" for t in leases)
+    asking = {d["name"] for d in tree["devices"] if d.get("dhcp") is True} & {s.host for s in scene.stands}
+    assert asking
+    assert asking <= {t.at for t in leases}
     assert any(t.translated == "198.51.100.2" for t in tests)
     assert any(t.rule == "gate keepers-out" for t in tests)
 

@@ -119,7 +119,13 @@ def answering(site: Site, attachment: Attachment) -> Iterator[tuple[LeaseServer,
     answered = False
     for server in lease_servers(site.design):
         interface = site.net.by_name.get((server.device, server.interface))
-        if interface is None or silence(site, attachment, interface) is not None:
+        if (
+            interface is None
+            or interface.attachment is None
+            or not _heard_both_ways(site, attachment, interface.attachment)
+        ):
+            continue  # who is not heard answers nobody, whatever the reason
+        if silence(site, attachment, interface) is not None:
             continue
         if server.mode == "yield":
             yielding.append((server, interface))
@@ -128,6 +134,10 @@ def answering(site: Site, attachment: Attachment) -> Iterator[tuple[LeaseServer,
             yield server, interface
     if not answered:
         yield from yielding[:1]
+
+
+def _heard_both_ways(site: Site, one: Attachment, two: Attachment) -> bool:
+    return site.fabric.delivers(one, two) and site.fabric.delivers(two, one)
 
 
 def silence(site: Site, attachment: Attachment, interface: L3Interface) -> Cause | None:

@@ -83,17 +83,14 @@ def _of_vlans(scene: Scene) -> Iterator[SheetTest]:
     outside = {s.name for s in site.segments.all if s.kind == "outside"}
     for stand in (s for s in scene.stands if s.segment not in outside):
         by_segment.setdefault(stand.segment, []).append(stand)
-    hands_out = {
-        site_name(scene.leased, device)
-        for (device, _), handed in scene.leased.handed.items()
-        if handed.leased is not None
-    }
+    served = {device for (device, _), handed in scene.leased.handed.items() if handed.leased is not None}
+    hands_out = {site_name(scene.leased, device) for device in served}
     for segment, stands in by_segment.items():
         for stand in stands:
             aims = (Aim(AimKind.VLAN, segment),)
             if stand.laptop:
                 yield _test(stand, Do.LINK, stand.at, "", aims)
-            if stand.host in hands_out or (segment in hands_out and stand.laptop):
+            if stand.host in served or (segment in hands_out and stand.laptop):
                 yield replace(_test(stand, Do.LEASE, "", "", aims), range=_ranges(scene.leased, stand.host))
             for gateway in _gateways(site, stand):
                 yield _test(stand, Do.PING, gateway, PING6 if ":" in gateway else PING, aims, segment)
