@@ -77,11 +77,20 @@ def test_every_vlan_zone_pair_and_expectation_of_the_demo_can_be_tested() -> Non
     leases = [t for t in tests if t.do == Do.LEASE]
     assert {t.expect.network for t in leases} >= {"10.64.130.0/24", "10.64.160.0/23"}
     assert any(t.range == "10.64.130.50-10.64.130.199" for t in leases)
-    asking = {d["name"] for d in tree["devices"] if d.get("dhcp") is True} & {s.host for s in scene.stands}
-    assert asking
-    assert asking <= {t.at for t in leases}
     assert any(t.translated == "198.51.100.2" for t in tests)
     assert any(t.rule == "gate keepers-out" for t in tests)
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_who_asks_for_an_address_is_asked_for_it(seed: int) -> None:
+    """A client that stands in the design has a test of its own; laptops in its segment have theirs."""
+    tree = plain(sound_site(seed))
+    scene = scene_of(tree)
+    clients = {d["name"] for d in tree["devices"] if d.get("dhcp") is True} & {s.host for s in scene.stands}
+    leases = {t.at: t.expect for t in ask(scene) if t.do == Do.LEASE}
+    assert clients <= set(leases)
+    assert all(leases[name].kind == "address" for name in clients)
+    assert clients
 
 
 def test_the_sheet_shows_every_fault_that_can_be_seen() -> None:
