@@ -10,7 +10,7 @@ import pytest
 from selenium.webdriver import Chrome
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.support.ui import WebDriverWait
+from selenium.webdriver.support.ui import Select, WebDriverWait
 
 from anabasis.design import difference, load_file
 from anabasis.faults import faults_of
@@ -134,3 +134,34 @@ def test_a_whole_evening(browser: Chrome, store: Store) -> None:
         assert proved["wrong"] == []
         assert len(proved["proved"]) > 20
         browser.get("about:blank")
+
+
+def test_a_migration_is_asked_for_and_made(bench: Workbench) -> None:
+    """What is proposed is taken as it is; what it leads to is shown with its steps before it is made; undone, all is as before."""
+    bench.open("history?step=floor&one=migrate")
+    Select(bench.find("[aria-label=subnet]")).select_by_value("10.64.130.0/24")
+    bench.wait(lambda: "changed or added" in bench.find("[data-testid=preview]").text)
+    assert bench.find("[aria-label=to]").get_attribute("placeholder") == "10.64.131.0/24"
+    bench.wait(lambda: len(bench.all("[aria-label='Steps'] > li")) > 3)
+    bench.click("Make it in the draft")
+    bench.wait(lambda: "one=build" in bench.driver.current_url)
+    draft = asked(bench.driver, "/api/designs/tidewrack/draft")["document"]
+    assert next(v for v in draft["vlans"] if v["id"] == 130)["subnets"][0] == "10.64.131.0/24"
+    bench.click("Undo")
+    bench.wait(lambda: "10.64.131" not in str(asked(bench.driver, "/api/designs/tidewrack/draft")))
+
+
+def test_a_copy_lists_what_has_to_be_its_own(bench: Workbench) -> None:
+    """A box: name, units, addresses; made, and laid beside its original, nothing that was meant to be alike differs."""
+    bench.open("cabling?at=/devices/4")
+    bench.wait(lambda: bench.driver.find_element(By.XPATH, "//summary[text()='Another one like this']").click() or True)
+    form = "form[aria-label='Another one like this']"
+    bench.wait(lambda: len(bench.all(f"{form} input")) > 12)
+    shown = [e.get_attribute("placeholder") for e in bench.all(f"{form} input")]
+    assert {"gate-2", "gate-a-2", "10.64.130.2/24"} <= set(shown)
+    bench.wait(lambda: bench.find(f"{form} button[type=submit]").is_enabled())
+    bench.find(f"{form} button[type=submit]").click()
+    bench.click("See what tells it from its original")
+    bench.wait(lambda: "gate-2" in bench.find("main").text)
+    assert len(bench.all("tr[data-meant=false]")) > 12
+    assert not bench.all("tr[data-meant=true]")

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from anabasis.design import Loaded, compare, meet, merge, parse_design, siblings
 from anabasis.design.edits import patched
 from anabasis.design.keys import key_of, keyed
+from anabasis.design.making import CopySegment, CopyThing, copy_segment, copy_thing, thing_fields
 from anabasis.errors import InputRefused, UnknownPlace
 from tests.counts import law
 from tests.laws.test_taking_over import edits
@@ -198,3 +199,38 @@ def test_two_vrfs_side_by_side(demo: Loaded) -> None:
     assert found.kind == "VRF"
     assert any(u.what.startswith("addresses of") for u in found.unlike)
     assert any(u.what.startswith("routes ") for u in found.unlike)
+
+
+def test_a_copy_differs_in_its_own_things_only(demo: Loaded) -> None:
+    """Made a moment ago, it has nothing that was probably meant to be alike and is not; a forgotten zone shows at once."""
+    for at in (GATE, HALL, "/vlans/2"):
+        vlan = at.startswith("/vlans")
+        patch = copy_segment(demo.raw, CopySegment(130)) if vlan else copy_thing(demo.raw, CopyThing(at))
+        copied = patched(demo.raw, patch)
+        two = "/vlans/3" if vlan else f"/devices/{len(copied['devices']) - 1}"
+        assert [u.what for u in siblings(copied, at, two).unlike if u.meant and ":" not in u.what] == []
+        if at == GATE:
+            port = next(k for k, p in enumerate(copied["devices"][-1]["ports"]) if p.get("zone"))
+            spoilt = patched(copied, [{"op": "remove", "path": f"{two}/ports/{port}/zone"}])
+            assert [u.two for u in siblings(spoilt, at, two).unlike if u.meant] == ["—"]
+
+
+def test_what_a_copy_has_of_its_own_is_listed(demo: Loaded) -> None:
+    """Every address, unit and router id once, each proposal free; one's own is taken, one that somebody has is refused."""
+    fields = thing_fields(demo.raw, CopyThing(GATE))
+    assert {f.kind for f in fields} == {"name", "unit", "address", "router id"}
+    known = str(demo.raw)
+    assert all(f.proposed.partition("/")[0] + "/" not in known for f in fields if f.kind == "address")
+    proposed = [f.proposed for f in fields if f.proposed]
+    assert len(proposed) == len(set(proposed))
+    own = {"address 10.64.130.1/24": "10.64.130.9/24", "unit gate-a": "pier-a"}
+    made = patched(demo.raw, copy_thing(demo.raw, CopyThing(GATE, "pier", own)))["devices"][-1]
+    assert (made["name"], made["units"][0]["name"]) == ("pier", "pier-a")
+    assert "10.64.130.9/24" in str(made)
+    for value, said in (
+        ("10.64.130.1/24", "somebody has"),
+        ("10.64.130.9", "badly written"),
+        ("pier", "badly written"),
+    ):
+        with pytest.raises(InputRefused, match=said):
+            copy_thing(demo.raw, CopyThing(GATE, "pier", {"address 10.64.130.1/24": value}))

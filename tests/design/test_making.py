@@ -38,6 +38,7 @@ from anabasis.design.making import (
     vlan_list,
 )
 from anabasis.errors import InputRefused, UnknownPlace
+from anabasis.wording import noted
 
 STARTS = Path(__file__).resolve().parents[2] / "demo" / "starts"
 EMPTY: dict[str, Any] = {"anabasis": 1, "name": "Boat house"}
@@ -241,7 +242,7 @@ def test_what_a_pair_cannot_cable_is_said() -> None:
     """A cable straight to an outside has no port beside it; a pair is made all the same."""
     office = load_file(STARTS / "small-office.yaml").raw
     made = make_pair(office, MakePair("front", "north", "south"))
-    assert made.missing == ["south:1 has no port beside internet:1"]
+    assert [noted(m) for m in made.missing] == ["south:1 has no port beside internet:1"]
     patch: Patch = made.patch
     assert [u["name"] for u in apply(office, patch)[0]["devices"][1]["units"]] == ["north", "south"]
     with pytest.raises(InputRefused, match="a pair already"):

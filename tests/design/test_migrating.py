@@ -13,8 +13,9 @@ from anabasis.building import build_sheet
 from anabasis.climb import Climb
 from anabasis.design import apply, load_file, parse_design
 from anabasis.design.edits import patched
-from anabasis.design.migrating import KINDS, Migration, migrate, read_plan
+from anabasis.design.migrating import KINDS, Migration, asked, migrate, read_plan
 from anabasis.errors import InputRefused
+from anabasis.facts import Left, Took
 from tests.counts import count
 from tests.sites import Tree, access
 from tests.sound import sound_site
@@ -95,9 +96,6 @@ def test_a_wider_subnet_needs_room() -> None:
 def test_a_gateway_moves() -> None:
     """The lab from its own switch to the firewall and its bundle: one box has the address, the other finds it."""
     one = demo()
-    lab = next(d for d in one["devices"] if d["name"] == "lab-sw")
-    lab["ports"][0] |= {"tagged": [170]}
-    lab["ports"][1] |= {"tagged": [170]}
     two, found = went(
         one,
         {
@@ -115,6 +113,7 @@ def test_a_gateway_moves() -> None:
         {"tag": 170, "addresses": ["10.64.170.1/24"], "zone": "chemistry", "answers": "ping-only"}
     ]
     assert [i["vlan"] for i in lab["vlan_interfaces"]] == [171]
+    assert {n.known["line"] for n in found.assumed if n.what == Took.CARRIES} == {"lab-sw:1", "lab-sw:2"}
     assert "vlan170" not in json.dumps(lab["vrfs"])
     assert found.assumed
     assert [s for s in broken(two) if s not in broken(one)] == []
@@ -239,4 +238,51 @@ def test_every_kind_is_tried_here() -> None:
 def test_a_set_that_no_longer_holds_it_is_told() -> None:
     """House addresses by one prefix: what leaves it is left to be decided."""
     found = migrate(demo(), read_plan({"kind": "renumber", "subnet": "10.64.130.0/24", "to": "10.66.13.0/24"}))
-    assert [t for t in found.open if "inside" in t]
+    assert [n for n in found.open if n.what == Left.SET_MISSES and n.known["set"] == "inside"]
+
+
+def filled(tree: Tree, kind: str, **said: Any) -> Tree:
+    """Return a plan filled in as a person does: what they said, else what is proposed, else the first there is."""
+    said = {"kind": kind, **said}
+    for _ in range(12):
+        lacking = next((a for a in asked(tree, kind, said) if a.needed and a.key not in said), None)
+        if lacking is None:
+            break
+        said[lacking.key] = lacking.value or (lacking.choices or ["?"])[0]
+    return said
+
+
+@pytest.mark.parametrize(
+    ("kind", "said"),
+    [
+        ("renumber", {"subnet": "10.64.150.0/24"}),
+        ("renumber", {"subnet": "fd64:0:0:130::/64"}),
+        ("move-gateway", {"vlan": 170, "device": "gate", "line": "tank"}),
+        ("single-to-pair", {"device": "bay-gate"}),
+    ],
+)
+def test_what_is_proposed_can_be_done(kind: str, said: Tree) -> None:
+    """Only what cannot be known is typed: the rest is filled in from what is offered, and leads to a design."""
+    tree = demo()
+    if kind == "single-to-pair":
+        tree["devices"].append({"name": "bay-gate", "kind": "firewall", "ports": [{"name": "1"}, {"name": "2"}]})
+    plan = filled(tree, kind, **said)
+    offered = {a.key: a.choices for a in asked(tree, kind, plan)}
+    assert all(str(v) in offered[k] for k, v in plan.items() if k != "kind" and offered[k])
+    after = apply(tree, migrate(tree, read_plan(plan)).patch)[0]
+    assert after != tree
+
+
+def test_choices_are_those_of_the_design() -> None:
+    """A VLAN without a gateway has none to move; who cannot be a gateway is not offered; an empty design offers nothing."""
+    offered = {a.key: a for a in asked(demo(), "move-gateway", {"vlan": 170, "device": "gate"})}
+    assert "190" not in offered["vlan"].choices
+    assert "pump-ctl" not in offered["device"].choices
+    assert offered["zone"].needed
+    assert "water" in offered["zone"].choices
+    assert offered["answers"].value == "ping-only"
+    assert {a.key: a.value for a in asked(demo(), "renumber", {"subnet": "10.64.130.0/24"})}["to"] == "10.64.131.0/24"
+    for kind in KINDS:
+        assert all(a.choices == [] for a in asked({"anabasis": 1, "name": "x", "devices": []}, kind, {}))
+    with pytest.raises(InputRefused, match="no such migration"):
+        asked(demo(), "renumbre", {})

@@ -14,6 +14,7 @@ from anabasis.comparison import compare_states
 from anabasis.design import apply, dump_yaml, load_file
 from anabasis.design.files import parse_text, read_file_text
 from anabasis.design.migrating import migrate, read_plan
+from anabasis.wording import noted
 
 NAME = "migrate"
 
@@ -39,8 +40,8 @@ def command(
             {
                 "design": after,
                 "edits": found.patch,
-                "assumed": found.assumed,
-                "open": found.open,
+                "assumed": [noted(n) for n in found.assumed],
+                "open": [noted(n) for n in found.open],
                 "comparison": compared.as_dict(),
                 "build": sheet_rows(sheet),
             }
@@ -52,8 +53,8 @@ def command(
             "Nothing changes.",
         )
         for word, said in (("taken for granted", found.assumed), ("left to decide", found.open)):
-            for text in said:
-                print(f"{word}: {text}")
+            for note in said:
+                print(f"{word}: {noted(note)}")
         print_table(
             ("step", "what", "do", "to go back"),
             [(r["step"], r["title"], "\n".join(r["lines"]), r["undo"]) for r in sheet_rows(sheet)],

@@ -29,8 +29,13 @@ OWN = {
     "gateway",
     "reservations",
     "ranges",
+    "hardware",
 }
 """What siblings are expected to have each for itself."""
+LONE = ("drills",)
+"""What was done with the one, and says nothing of the other."""
+PLACED = ("units",)
+"""Lists whose entries answer each other by their place: each has a name of its own."""
 
 
 @dataclass(frozen=True)
@@ -70,7 +75,7 @@ def siblings(tree: Tree, one: str, two: str) -> Siblings:
         a, b = (f.get(key) for f in facts)
         if a != b:
             sides = ["—" if x is None else written(x) for x in (a, b)]
-            found.append(Unlike(key, sides[0], sides[1], key.split(" ")[0] not in OWN))
+            found.append(Unlike(key, sides[0], sides[1], not {key.split(" ")[0], key.split(" ")[-1]} & OWN))
     same = sum(facts[0].get(k) == v for k, v in facts[1].items())
     return Siblings(names[0].kind, names[0].title, names[1].title, (one, two), tuple(found), same)
 
@@ -108,14 +113,21 @@ def _cabled(tree: Tree, unit: str) -> Iterator[tuple[str, Any]]:
 
 def _written(thing: Tree, before: str) -> Iterator[tuple[str, Any]]:
     for key, value in thing.items():
+        if key in LONE:
+            continue
         what = f"{before}{plain(key)}"
         if isinstance(value, dict):
             yield from _written(value, f"{what} ")
         elif isinstance(value, list) and any(isinstance(x, dict) for x in value):
-            for name, i in keyed(value).items():
+            named = {str(k + 1): k for k in range(len(value))} if key in PLACED else keyed(value)
+            for name, i in named.items():
                 inner = value[i]
                 yield (f"{what} {name}", "there")
-                yield from ((f"{what} {name} {k}", v) for k, v in _written(inner, "") if k not in ("name", "tag"))
+                yield from (
+                    (f"{what} {name} {k}", v)
+                    for k, v in _written(inner, "")
+                    if k != "tag" and (k != "name" or key in PLACED)
+                )
         else:
             yield what, value
 

@@ -7,6 +7,7 @@ from anabasis.facts.edits import Does, EditDoes, HandedOut
 from anabasis.facts.elections import DecidedBy, Decision, DrillKind, MomentKind, Refusal, Refuses, Sessions
 from anabasis.facts.findings import Detail, Details, Says, Unlike, detail
 from anabasis.facts.judgements import Flow, Ground, Shows
+from anabasis.facts.migrating import Left, Noted, Took
 from anabasis.facts.outcomes import ChangeKind, Decides, Elsewhere, Judgement, Passes, Tone, Why
 from anabasis.facts.steps import (
     VNI_FORM,
@@ -69,9 +70,11 @@ __all__ = [
     "Judgement",
     "KnowsSession",
     "Layer",
+    "Left",
     "Looks",
     "MeetsFilter",
     "MomentKind",
+    "Noted",
     "Outcome",
     "OverCable",
     "Passes",
@@ -95,6 +98,7 @@ __all__ = [
     "Subject",
     "TakesFrame",
     "Tone",
+    "Took",
     "TraceStep",
     "Translates",
     "Unlike",

@@ -27,6 +27,7 @@ from anabasis.server import (
     history,
     live,
     making,
+    migrations,
     pages,
     people,
     problems,
@@ -103,7 +104,21 @@ def create_app(
     )
     app.state.anabasis = state
     app.openapi = lambda: problems.described(FastAPI.openapi(app))  # type: ignore[method-assign]
-    for part in (people, designs, drafts, making, tables, surveys, sheets, views, failover, history, live, work):
+    for part in (
+        people,
+        designs,
+        drafts,
+        making,
+        tables,
+        surveys,
+        sheets,
+        migrations,
+        views,
+        failover,
+        history,
+        live,
+        work,
+    ):
         app.include_router(part.router, prefix="/api")
     app.include_router(history.whole, prefix="/api")
     app.include_router(making.whole, prefix="/api")

@@ -52,6 +52,7 @@ from anabasis.design.making import (
     remove_ports,
     rename_ports,
     segment_fields,
+    thing_fields,
     unique_fields,
     vlan_list,
     way_out,
@@ -61,6 +62,7 @@ from anabasis.server.access import ThePerson, may
 from anabasis.server.drafts import Preview, preview_of
 from anabasis.server.state import TheState
 from anabasis.server.turns import InTurn
+from anabasis.wording import noted
 
 whole = APIRouter(tags=["forms"])
 router = APIRouter(prefix="/designs/{design_id}/draft", tags=["making"], dependencies=[may("read")], route_class=InTurn)
@@ -117,6 +119,12 @@ def preview_copy(design_id: str, wanted: Annotated[CopyThing, Body()], state: Th
     """Work out the edit that adds a copy of a thing; nothing changes yet."""
     draft = state.store.draft(design_id)
     return preview_of(state, draft, copy_thing(draft.tree, wanted))
+
+
+@router.post("/thing-fields")
+def fields_of_thing(design_id: str, wanted: Annotated[CopyThing, Body()], state: TheState) -> list[UniqueField]:
+    """List what a copy of a thing has of its own, with a value for each; empty = it goes without."""
+    return thing_fields(state.store.draft(design_id).tree, wanted)
 
 
 @router.post("/tenant-fields")
@@ -255,4 +263,4 @@ def preview_pair(design_id: str, wanted: Annotated[MakePair, Body()], state: The
     """Work out the edit that makes a firewall a pair, and what it could not cable."""
     draft = state.store.draft(design_id)
     made = make_pair(draft.tree, wanted)
-    return preview_of(state, draft, made.patch, missing=made.missing)
+    return preview_of(state, draft, made.patch, missing=[noted(m) for m in made.missing])

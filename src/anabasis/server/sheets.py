@@ -11,16 +11,13 @@ from fastapi.responses import PlainTextResponse
 from pydantic import BaseModel, Field
 
 from anabasis.building import BuildSheet, Order, build_sheet, outage_rows, pairs_as_rows, sheet_rows
-from anabasis.design import Tree, apply
-from anabasis.design.edits import difference
+from anabasis.design import Tree
 from anabasis.design.items import link
-from anabasis.design.migrating import migrate, read_plan
 from anabasis.design.pointers import value_at
 from anabasis.diagnosis import Answered, diagnose, diagnosis_rows
 from anabasis.errors import InputRefused, NoSuchThing, Problem
 from anabasis.interchange import drift, seen_of, take_over
 from anabasis.server.access import Author, may
-from anabasis.server.drafts import Preview, preview_of
 from anabasis.server.knowing import Known, KnownState
 from anabasis.server.state import State, TheState
 from anabasis.server.turns import InTurn
@@ -143,10 +140,11 @@ class Proved:
 def build(design_id: str, state: TheState, since: Since = "published", order: Order = "boxes") -> BuildView:
     """Work out the steps that lead to the draft: from nothing, from a published revision, or from what a survey saw."""
     said, one = _since(state, design_id, since)
-    return _build_view(said, build_sheet(one, state.store.draft(design_id).tree, order))
+    return build_view(said, build_sheet(one, state.store.draft(design_id).tree, order))
 
 
-def _build_view(said: str, sheet: BuildSheet) -> BuildView:
+def build_view(said: str, sheet: BuildSheet) -> BuildView:
+    """Return a build sheet as it is sent. `said`: what it leads from, in words."""
     sums = sheet.seconds, sheet.cut_s, sheet.outage_s
     return BuildView(
         said,
@@ -440,25 +438,3 @@ def _sheet_view(state: State, design_id: str, record: SheetRecord) -> SheetView:
         _wrong(record),
         same,
     )
-
-
-@dataclass(frozen=True)
-class MigrationView:
-    """What a migration would do, and the steps between."""
-
-    preview: Preview
-    assumed: list[str]
-    open: list[str]
-    build: BuildView
-
-
-@router.post("/draft/migrate")
-def migration(
-    design_id: str, plan: Annotated[dict[str, Any] | list[dict[str, Any]], Body()], state: TheState
-) -> MigrationView:
-    """Work out a migration of the draft: the edit with its consequences, what was assumed, what is left to decide, and the steps. Send the patch to make it."""
-    draft = state.store.draft(design_id)
-    found = migrate(draft.tree, read_plan(plan))
-    after = apply(draft.tree, found.patch, draft.design)[0]
-    view = _build_view("the draft", build_sheet(draft.tree, after))
-    return MigrationView(preview_of(state, draft, difference(draft.tree, after)), found.assumed, found.open, view)

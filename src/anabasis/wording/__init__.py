@@ -21,6 +21,7 @@ from anabasis.wording.elections import (
     what_happens,
 )
 from anabasis.wording.findings import tell_finding
+from anabasis.wording.migrating import noted
 from anabasis.wording.reasons import Reasoned
 from anabasis.wording.routes import looks_at
 from anabasis.wording.steps import tell
@@ -49,6 +50,7 @@ __all__ = [
     "line_said",
     "looks_at",
     "meanwhile_said",
+    "noted",
     "place_of",
     "say",
     "shown_by",

@@ -104,15 +104,28 @@ export function useMakePreview(id: string, wanted: Wanted | null) {
   return settled === now ? found : ({ ...found, isPlaceholderData: true, isError: false } as typeof found);
 }
 
-/** What a copy of a tenant has to have of its own; null = nobody asks. */
-export function useTenantFields(id: string, wanted: Schemas["CopyTenant"] | null) {
-  const body = wanted ?? { tenant: "", name: "", values: {} };
-  return usePart(id, ["tenant-fields", wanted], () => http.POST("/api/designs/{design_id}/draft/tenant-fields", { params: path(id), body }), wanted !== null);
+export type Copied = Extract<Wanted, { action: "copy-thing" | "copy-tenant" | "copy-segment" }>;
+
+/** What a copy has of its own, with a value for each; null = nobody asks. */
+export function useCopyFields(id: string, wanted: Copied | null) {
+  return usePart(
+    id,
+    ["copy-fields", wanted],
+    () => fieldsOf(id, wanted ?? { action: "copy-thing", body: { pointer: "", name: "", values: {} } }),
+    wanted !== null,
+  );
 }
 
-export function useSegmentFields(id: string, wanted: Schemas["CopySegment"] | null) {
-  const body = wanted ?? { vlan: 0, name: "", values: {} };
-  return usePart(id, ["segment-fields", wanted], () => http.POST("/api/designs/{design_id}/draft/segment-fields", { params: path(id), body }), wanted !== null);
+function fieldsOf(id: string, wanted: Copied) {
+  const params = path(id);
+  switch (wanted.action) {
+    case "copy-thing":
+      return http.POST("/api/designs/{design_id}/draft/thing-fields", { params, body: wanted.body });
+    case "copy-tenant":
+      return http.POST("/api/designs/{design_id}/draft/tenant-fields", { params, body: wanted.body });
+    case "copy-segment":
+      return http.POST("/api/designs/{design_id}/draft/segment-fields", { params, body: wanted.body });
+  }
 }
 
 /** The edit as it was worked out for what is typed now; null while it is on its way, refused, or that of what was typed before. */

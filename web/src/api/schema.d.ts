@@ -888,6 +888,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/draft/thing-fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fields Of Thing
+         * @description List what a copy of a thing has of its own, with a value for each; empty = it goes without.
+         */
+        post: operations["fields_of_thing_api_designs__design_id__draft_thing_fields_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/draft/tenant-fields": {
         parameters: {
             query?: never;
@@ -1850,6 +1870,26 @@ export interface paths {
          * @description Work out a migration of the draft: the edit with its consequences, what was assumed, what is left to decide, and the steps. Send the patch to make it.
          */
         post: operations["migration_api_designs__design_id__draft_migrate_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/migrate/asked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Asked Of Migration
+         * @description List what a migration asks for: `kind`, and what is said so far; each with the choices there are, and a value where one can be proposed.
+         */
+        post: operations["asked_of_migration_api_designs__design_id__draft_migrate_asked_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2881,6 +2921,22 @@ export interface components {
              */
             password: string;
         };
+        /**
+         * Asked
+         * @description One thing to say.
+         */
+        Asked: {
+            /** Key */
+            key: string;
+            /** Says */
+            says: string;
+            /** Needed */
+            needed: boolean;
+            /** Value */
+            value: string;
+            /** Choices */
+            choices: string[];
+        };
         /** Body_preview_remove_api_designs__design_id__draft_remove_post */
         Body_preview_remove_api_designs__design_id__draft_remove_post: {
             /**
@@ -3281,6 +3337,10 @@ export interface components {
              * @default
              */
             name: string;
+            /** Values */
+            values?: {
+                [key: string]: string;
+            };
         };
         /**
          * Deciding
@@ -5884,14 +5944,14 @@ export interface components {
         };
         /**
          * UniqueField
-         * @description One value that two tenants may not share.
+         * @description One value that a copy may not share with its original.
          */
         UniqueField: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "VLAN" | "VLAN name" | "subnet" | "VNI" | "target" | "distinguisher";
+            kind: "VLAN" | "VLAN name" | "subnet" | "VNI" | "target" | "distinguisher" | "name" | "unit" | "address" | "router id";
             /** Was */
             was: string;
             /** Proposed */
@@ -7747,6 +7807,41 @@ export interface operations {
             };
         };
     };
+    fields_of_thing_api_designs__design_id__draft_thing_fields_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyThing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UniqueField"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     fields_of_copy_api_designs__design_id__draft_tenant_fields_post: {
         parameters: {
             query?: never;
@@ -9427,6 +9522,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MigrationView"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    asked_of_migration_api_designs__design_id__draft_migrate_asked_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Asked"][];
                 };
             };
             /** @description Refused, and why */

@@ -1,6 +1,6 @@
 """Make things: whatever a person adds to a document, with defaults that follow the site, each as one edit worked out here."""
 
-from anabasis.design.making.copies import CopyThing, copy_thing
+from anabasis.design.making.copies import CopyThing, copy_thing, thing_fields
 from anabasis.design.making.devices import (
     BundlePorts,
     InlinePair,
@@ -81,6 +81,7 @@ __all__ = [
     "remove_ports",
     "rename_ports",
     "segment_fields",
+    "thing_fields",
     "unique_fields",
     "vlan_list",
     "way_out",

@@ -261,20 +261,21 @@ def inline_pair(raw: Tree, wanted: InlinePair) -> Patch:
 def next_address(tree: Tree, subnet: str, from_top: bool = False) -> str | None:
     """Return the next address of a subnet that nobody in the document has, with its length; None where there is none left."""
     net = ip_network(subnet)
-    taken = {a.ip for a in map(ip_interface, _addresses(tree)) if a.version == net.version}
+    taken = {a.ip for a in map(ip_interface, addresses_in(tree)) if a.version == net.version}
     hosts: Any = net.hosts() if net.version == 4 else (net[k] for k in range(1, 4096))
     order = reversed(list(hosts)) if from_top and net.num_addresses < 70_000 else hosts
     free = next((a for a in order if a not in taken), None)
     return f"{free}/{net.prefixlen}" if free is not None else None
 
 
-def _addresses(node: Any, key: str = "") -> Iterator[str]:
+def addresses_in(node: Any, key: str = "") -> Iterator[str]:
+    """Yield every address with its length that interfaces in a part of a document have."""
     if isinstance(node, dict):
         for name, value in node.items():
-            yield from _addresses(value, name)
+            yield from addresses_in(value, name)
     elif isinstance(node, list):
         for value in node:
             if isinstance(value, str) and key == "addresses" and "/" in value:
                 yield value
             elif isinstance(value, dict):
-                yield from _addresses(value)
+                yield from addresses_in(value)

@@ -10,6 +10,7 @@ from anabasis.design.making.devices import SILENT, owner_of
 from anabasis.design.notation import parse_end
 from anabasis.design.whereabouts import device_entry
 from anabasis.errors import InputRefused, Problem
+from anabasis.facts import Left, Noted
 
 BEATS = 2
 """How many heartbeats are proposed."""
@@ -30,7 +31,7 @@ class MadePair:
     """The edit, and what it could not do."""
 
     patch: Patch
-    missing: list[str] = field(default_factory=list)
+    missing: list[Noted] = field(default_factory=list)
 
 
 def make_pair(raw: Tree, wanted: MakePair) -> MadePair:
@@ -51,7 +52,8 @@ def make_pair(raw: Tree, wanted: MakePair) -> MadePair:
     missing = _cable(tree, was, one, two)
     beats = _heartbeats(tree, device, one, two)
     if len(beats) < BEATS:
-        missing.append(f"{wanted.device} has {len(beats)} free ports for heartbeats, and {BEATS} are advised")
+        known = {"device": wanted.device, "free": str(len(beats)), "advised": str(BEATS)}
+        missing.append(Noted(Left.HEARTBEATS, known))
     members = {p["lag"] for p in device.get("ports", []) if p.get("lag")}
     carrying = [p["name"] for p in device.get("ports", []) if p.get("mode") in ("routed", "bridged", "inline")]
     cabled = {port for cable in tree.get("cables", []) for box, port in map(parse_end, cable) if box == two}
@@ -61,9 +63,9 @@ def make_pair(raw: Tree, wanted: MakePair) -> MadePair:
     return MadePair(difference(raw, tree), missing)
 
 
-def _cable(tree: Tree, was: str, one: str, two: str) -> list[str]:
+def _cable(tree: Tree, was: str, one: str, two: str) -> list[Noted]:
     """Lead the first unit's cables to its name, and the second's beside them, into free ports with the same settings; say what has none."""
-    missing: list[str] = []
+    missing: list[Noted] = []
     for cable in list(tree.get("cables", [])):
         ends = [parse_end(e) for e in cable]
         if was not in (ends[0][0], ends[1][0]):
@@ -73,7 +75,7 @@ def _cable(tree: Tree, was: str, one: str, two: str) -> list[str]:
         cable[mine] = f"{one}:{port}"
         beside = _beside(tree, far, peer, one, two)
         if beside is None:
-            missing.append(f"{two}:{port} has no port beside {far}:{peer}")
+            missing.append(Noted(Left.PORT_BESIDE, {"port": f"{two}:{port}", "peer": f"{far}:{peer}"}))
         else:
             tree["cables"].append([f"{two}:{port}", f"{far}:{beside}"])
     return missing

@@ -12,12 +12,14 @@ from anabasis.design.edits import Patch, Tree, difference
 from anabasis.design.renaming import check_name
 from anabasis.errors import InputRefused, Problem, UnknownPlace, nearest
 
-UniqueKind = Literal["VLAN", "VLAN name", "subnet", "VNI", "target", "distinguisher"]
+UniqueKind = Literal[
+    "VLAN", "VLAN name", "subnet", "VNI", "target", "distinguisher", "name", "unit", "address", "router id"
+]
 
 
 @dataclass(frozen=True)
 class UniqueField:
-    """One value that two tenants may not share."""
+    """One value that a copy may not share with its original."""
 
     kind: UniqueKind
     was: str

@@ -1,5 +1,5 @@
 import { ChevronRight, X } from "lucide-react";
-import { useState } from "react";
+import { type ComponentProps, useState } from "react";
 import { Refusal, type Schemas } from "../../api/client";
 import { useForms } from "../../api/making";
 import { useClimb, useDraft, useItem } from "../../api/queries";
@@ -14,9 +14,7 @@ import { Findings } from "../Findings";
 import { Probe } from "../Probe";
 import { plugPlace, portPlace, tagsOf, takesVlans } from "../probe";
 import { Remove } from "../Remove";
-import { CopySegment } from "./CopySegment";
-import { CopyTenant } from "./CopyTenant";
-import { CopyThing } from "./CopyThing";
+import { Copy } from "./Copy";
 import { Inside } from "./Inside";
 import { MakeDialog } from "./MakeDialog";
 import { Parts } from "./Parts";
@@ -56,6 +54,7 @@ export function Thing({ design, at, go, select, change, onClose }: Props) {
     else if (key in value) change.mutate({ kind: "patch", patch: [{ op: "remove", path }], ...since });
   };
   const owner = thing.pointer.split("/").slice(0, 3).join("/");
+  const copy = copied(thing);
   const makes: Record<string, string> = { zone: "zone", vrf: "vrf", answers: "answers" };
   return (
     <section className="flex flex-col gap-4 p-3">
@@ -104,15 +103,7 @@ export function Thing({ design, at, go, select, change, onClose }: Props) {
       )}
       <Links title="Depends on" links={thing.depends_on} select={select} none="Nothing." />
       <Links title="Needed by" links={thing.needed_by} select={select} none="Nothing; it can go." />
-      {thing.model === "MacVrf" && thing.title && (
-        <CopyTenant key={`copy ${thing.pointer}`} design={design} tenant={(thing.value as { name: string }).name} change={change} />
-      )}
-      {thing.model === "Vlan" && (
-        <CopySegment key={`copy ${thing.pointer}`} design={design} vlan={(thing.value as { id: number; name: string }).id} change={change} />
-      )}
-      {thing.model && thing.model !== "MacVrf" && thing.model !== "Vlan" && /\/\d+$/.test(thing.pointer) && (
-        <CopyThing key={`copy ${thing.pointer}`} design={design} thing={thing} change={change} />
-      )}
+      {copy && <Copy key={`copy ${thing.pointer}`} design={design} change={change} go={go} {...copy} />}
       {/\/\d+$/.test(thing.pointer) && <Remove design={design} thing={thing} change={change} select={select} />}
       {making?.kind === "ports" && <PortsDialog design={design} device={thing.title} change={change} onClose={() => setMaking(null)} />}
       {making && "at" in making && (
@@ -129,6 +120,36 @@ export function Thing({ design, at, go, select, change, onClose }: Props) {
       )}
     </section>
   );
+}
+
+type CopyOf = Pick<ComponentProps<typeof Copy>, "label" | "wanted" | "named" | "called" | "hint" | "pointer">;
+
+/** How a thing is copied; null where it stands alone. */
+function copied(thing: Schemas["Item"]): CopyOf | null {
+  const { model, pointer, value } = thing;
+  if (!model || !/\/\d+$/.test(pointer)) return null;
+  const more = { name: "", values: {} };
+  if (model === "MacVrf")
+    return {
+      label: "Another tenant like this",
+      wanted: { action: "copy-tenant", body: { tenant: (value as { name: string }).name, ...more } },
+      named: "tenant",
+    };
+  if (model === "Vlan")
+    return {
+      label: "Another VLAN like this",
+      wanted: { action: "copy-segment", body: { vlan: (value as { id: number }).id, ...more } },
+      named: "VLAN name",
+      hint: "Access ports stay where they are.",
+      pointer,
+    };
+  return {
+    label: "Another one like this",
+    wanted: { action: "copy-thing", body: { pointer, ...more } },
+    named: "name",
+    hint: "Nothing is cabled to it.",
+    pointer,
+  };
 }
 
 /** The server could not be asked: what is shown, and typed, stays. */

@@ -1,4 +1,4 @@
-import { ClipboardList, ListChecks } from "lucide-react";
+import { ClipboardList, ListChecks, Shuffle } from "lucide-react";
 import { useState } from "react";
 import { useRevisions } from "../../api/history";
 import { useDesigns } from "../../api/queries";
@@ -9,15 +9,16 @@ import { Empty, Working } from "../../parts/Empty";
 import { Segmented } from "../../parts/Segmented";
 import type { StageProps } from "../../shell/parts";
 import { Kept } from "./Kept";
+import { Migrate } from "./Migrate";
 import { Steps, Timeline } from "./Steps";
 import { when } from "./model";
 
 /** From the design to the floor and back: sheets to build and to test by, what was ticked and seen, and what explains it. */
-export function FloorView({ design, place, go }: StageProps) {
+export function FloorView({ design, place, go, change }: StageProps) {
   const sheets = useSheets(design);
   const mine = useDesigns().data?.find((d) => d.id === design);
   const may = mine?.role !== "read";
-  const shown = place.one === "build" || place.one === "test" ? place.one : null;
+  const shown = place.one === "build" || place.one === "test" || place.one === "migrate" ? place.one : null;
   const number = shown === null ? Number(place.one ?? 0) || (sheets.data?.[0]?.number ?? null) : null;
   if (!sheets.data) return <Working />;
   return (
@@ -29,6 +30,9 @@ export function FloorView({ design, place, go }: StageProps) {
           </button>
           <button type="button" className="btn btn-primary btn-sm justify-start" onClick={() => go({ one: "test", two: null })}>
             <ListChecks size={14} aria-hidden="true" /> Test sheet…
+          </button>
+          <button type="button" className="btn btn-outline btn-sm justify-start" onClick={() => go({ one: "migrate", two: null })}>
+            <Shuffle size={14} aria-hidden="true" /> Migration…
           </button>
         </div>
         <ol className="min-h-0 flex-1 overflow-y-auto" aria-label="Sheets that were kept">
@@ -58,6 +62,8 @@ export function FloorView({ design, place, go }: StageProps) {
         <NewBuild design={design} may={may} onKept={(n) => go({ one: String(n) })} />
       ) : shown === "test" ? (
         <NewTests design={design} may={may} onKept={(n) => go({ one: String(n) })} />
+      ) : shown === "migrate" ? (
+        <Migrate design={design} may={may} change={change} onMade={() => go({ one: "build" })} />
       ) : number !== null ? (
         <One design={design} number={number} may={may} go={go} />
       ) : (
@@ -83,7 +89,9 @@ function NewBuild({ design, may, onKept }: { design: string; may: boolean; onKep
   const [order, setOrder] = useState<"boxes" | "layers">("boxes");
   const found = useBuild(design, since, order, true);
   const other = useBuild(design, since, order === "boxes" ? "layers" : "boxes", Boolean(found.data?.live));
+  const [only, setOnly] = useState("");
   const { keep } = useSheetActs(design);
+  const boxes = [...new Set(found.data?.steps.map((s) => s.device))].filter((b) => b !== "").sort();
   const states = [
     { value: "published", words: revisions.data?.length ? `the newest revision (${revisions.data[0]?.number})` : "nothing" },
     ...(revisions.data ?? []).map((r) => ({ value: `revision:${r.number}`, words: `revision ${r.number}` })),
@@ -115,6 +123,17 @@ function NewBuild({ design, may, onKept }: { design: string; may: boolean; onKep
           onChoose={setOrder}
           small
         />
+        <label className="flex items-center gap-1.5 text-[12px]">
+          show
+          <select className="select select-xs w-32" value={boxes.includes(only) ? only : ""} onChange={(e) => setOnly(e.target.value)}>
+            <option value="">every box</option>
+            {boxes.map((b) => (
+              <option key={b} value={b}>
+                {b}
+              </option>
+            ))}
+          </select>
+        </label>
         <button
           type="button"
           className="btn btn-primary btn-xs ml-auto"
@@ -132,7 +151,7 @@ function NewBuild({ design, may, onKept }: { design: string; may: boolean; onKep
           {found.data.steps.length === 0 ? (
             <p className="muted py-4">There is nothing to change: this is what is there.</p>
           ) : (
-            <Steps steps={found.data.steps} />
+            <Steps steps={boxes.includes(only) ? found.data.steps.filter((s) => s.device === only) : found.data.steps} />
           )}
         </div>
       )}
@@ -140,8 +159,10 @@ function NewBuild({ design, may, onKept }: { design: string; may: boolean; onKep
   );
 }
 
-function Sums({ view, other }: { view: BuildView; other: BuildView | null }) {
+/** How many steps, how long, and who is cut off meanwhile. */
+export function Sums({ view, other }: { view: BuildView; other: BuildView | null }) {
   const apart = other && other.order !== view.order && (other.cut_s !== view.cut_s || other.outages.length !== view.outages.length);
+  const closed = new Set(view.steps.flatMap((s) => s.closed.map((p) => `${p.from} ${p.to}`))).size;
   return (
     <div className="mb-2">
       <p className="text-[13px]" data-testid="sums">
@@ -156,6 +177,11 @@ function Sums({ view, other }: { view: BuildView; other: BuildView | null }) {
           )
         ) : (
           "Nothing is there yet that could lose reach."
+        )}{" "}
+        {view.live && closed > 0 && (
+          <span className="text-error">
+            {closed} {closed === 1 ? "pair is" : "pairs are"} closed for good, as the draft says.
+          </span>
         )}{" "}
         {apart && (
           <span className="muted">

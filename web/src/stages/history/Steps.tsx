@@ -13,7 +13,7 @@ interface Props {
 /** The steps in order, each with what to look at, who loses reach, and how to go back. */
 export function Steps({ steps, marks = {}, onTick, onNote }: Props) {
   return (
-    <ol className="text-[12px]" aria-label="Steps">
+    <ol className="@container text-[12px]" aria-label="Steps">
       {steps.map((s) => {
         const mark = s.id ? marks[s.id] : undefined;
         const done = mark?.value === "done";
@@ -22,7 +22,7 @@ export function Steps({ steps, marks = {}, onTick, onNote }: Props) {
             key={s.step}
             id={`step-${s.step}`}
             data-step={s.step}
-            className={`hair grid grid-cols-[3.2rem_minmax(0,5fr)_minmax(0,4fr)] gap-3 border-t py-1.5 break-inside-avoid ${done ? "opacity-60" : ""}`}
+            className={`hair grid grid-cols-[3.2rem_minmax(0,1fr)] gap-x-3 @lg:grid-cols-[3.2rem_minmax(0,5fr)_minmax(0,4fr)] border-t py-1.5 break-inside-avoid ${done ? "opacity-60" : ""}`}
           >
             <span className="flex items-start justify-end gap-1.5 pt-px tabular-nums">
               {onTick && s.id && (
@@ -60,7 +60,7 @@ export function Steps({ steps, marks = {}, onTick, onNote }: Props) {
                 />
               )}
             </div>
-            <div className="min-w-0">
+            <div className="col-start-2 min-w-0 @lg:col-start-3">
               {s.cuts.length > 0 && (
                 <p className="text-error font-semibold">
                   Cuts you off from {s.cuts.join(", ")}: {s.way_back}.
