@@ -185,22 +185,19 @@ def test_the_far_end_comes_first() -> None:
 
 
 def test_where_no_order_keeps_the_way_it_is_told() -> None:
-    """A box that has to be cut off between two of its own steps: which step does it, and what helps."""
-    one, two = chain(10), chain(20)
-    for tree, own in (
-        (one, 2),
-        (two, 3),
-    ):  # the far box has an address for each state, and both are in the way of the other
-        far = next(d for d in tree["devices"] if d["name"] == "far")
-        far["vlan_interfaces"][0]["addresses"] = [f"10.64.10.{own}/24"]
-        far["vlan_interfaces"][0]["enabled"] = own == 2
+    """All of it goes over to another VLAN, the operator's own port too: whatever is changed first at the near box, it is out of reach."""
+    one = chain(20)
+    two = copy.deepcopy(one)
+    for device in two["devices"][:2]:
+        device["vlan_interfaces"][0]["vlan"] = 20
+    two["devices"][0]["ports"][0] = access("1", 20)
+    two["vlans"] = [{"id": 10, "name": "run"}, {"id": 20, "name": "work", "subnets": ["10.64.10.0/24"]}]
     sheet = build_sheet(one, two)
     check_sheet(one, two, sheet)
-    cutting = [s for s in sheet.steps if s.cuts]
-    assert len(cutting) <= 1
-    for step in cutting:
-        assert step.cuts == ("far",)
-        assert step.back == (WayBack.TIMED if step.device == "far" else WayBack.CONSOLE)
+    (cutting,) = [s for s in sheet.steps if s.cuts]
+    assert (cutting.device, cutting.cuts, cutting.back) == ("near", ("near",), WayBack.TIMED)
+    far = [s.number for s in sheet.steps if s.device == "far" and s.subject != Subject.SAVE]
+    assert max(far) < cutting.number, "what lies behind it is done before"
 
 
 def test_an_address_is_given_up_before_another_box_has_it() -> None:

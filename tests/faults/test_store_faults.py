@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import tempfile
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from datetime import timedelta
 from hashlib import sha256
@@ -49,6 +50,35 @@ def test_a_cluster_stops_and_comes_back(demo: Loaded) -> None:
             store = Store(connect(cluster.url))
         assert store.draft("d").version == 2
         assert store.undo("d", 2, "Oda", NOON).version == 3
+
+
+def test_marks_of_a_sheet_outlive_the_database(demo: Loaded) -> None:
+    """Ticked before, it is kept; ticked while nothing answers, it is refused and sent again; two who mark at once keep both, the later at one line."""
+    with kept_apart(demo) as (cluster, store):
+        client = client_of(store, raise_server_exceptions=False)
+        assert client.post("/api/designs/d/sheets", json={"kind": "build"}).status_code == 201
+
+        def mark(line: str, note: str, minute: int) -> int:
+            at = f"2026-03-02T10:{minute:02}:00+00:00"
+            body = [{"line": line, "value": "done", "note": note, "at": at}]
+            return int(client.post("/api/designs/d/sheets/1/marks", json=body).status_code)
+
+        ones = [line["id"] for line in client.get("/api/designs/d/sheets/1").json()["lines"][:2]]
+        assert mark(ones[0], "before", 0) == 200
+        port = cluster.port_file.read_text()
+        cluster.stop()
+        assert mark(ones[1], "while", 1) == 503
+        cluster.start()
+        if cluster.port_file.read_text() != port:
+            pytest.skip("another program took the port meanwhile")
+        held = client.get("/api/designs/d/sheets/1").json()["marks"]
+        assert {k: m["note"] for k, m in held.items()} == {ones[0]: "before"}
+        assert mark(ones[1], "again", 1) == 200
+        with ThreadPoolExecutor(2) as tabs:
+            told = list(tabs.map(lambda k: mark(ones[k % 2], f"tab {k}", 2 + k), range(8)))
+        assert told == [200] * 8
+        held = client.get("/api/designs/d/sheets/1").json()["marks"]
+        assert {k: m["note"] for k, m in held.items()} == {ones[0]: "tab 6", ones[1]: "tab 7"}
 
 
 def test_a_full_disk_and_a_slow_database(engine: Engine, store: Store, demo: Loaded) -> None:
