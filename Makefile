@@ -1,7 +1,7 @@
 # One verb each. `make` alone lists them.
 SHELL := /bin/bash
 .DEFAULT_GOAL := help
-.PHONY: help setup start backup restore test demo lint check matrix laws faults bench bench-web shots published wheel lock survey-demo
+.PHONY: help setup start backup restore test demo lint check matrix laws proof faults bench bench-web shots published wheel lock survey-demo
 
 help:          ## list the verbs
 	@grep -hE '^[a-z-]+: .*## ' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /  make \1\t/' | expand -t 18
@@ -40,6 +40,10 @@ matrix:        ## the core's tests under every Python we promise that is here (3
 laws:          ## try every law on all its examples: thousands of sites, the single and the double fault among them
 	@$(MAKE) --no-print-directory setup DEV=1
 	@ANABASIS_LAWS=all .venv/bin/python -m pytest -q -n 2 tests/laws $(ONLY)
+
+proof:         ## send real packets through hand-made sites and 200 generated ones, each with a fault in it (root, with network namespaces)
+	@$(MAKE) --no-print-directory setup BROWSER=1
+	@ANABASIS_LAWS=all .venv/bin/python -m pytest -q tests/proof tests/packets $(ONLY)
 
 faults:        ## try every fault on what is stored: kills, full disks, lost databases, bad input
 	@$(MAKE) --no-print-directory setup DEV=1

@@ -20,6 +20,8 @@ if wants browser; then
   [ -x /usr/bin/chromium ] || missing+=(chromium)
   [ -x /usr/bin/chromedriver ] || missing+=(chromium-driver)
   command -v snmpwalk >/dev/null || missing+=(snmp) # clients that the stand-in devices are tried with
+  command -v ip >/dev/null || missing+=(iproute2) # what packets are proved with
+  command -v nft >/dev/null || [ -x /usr/sbin/nft ] || missing+=(nftables)
   command -v curl >/dev/null || missing+=(curl)
 fi
 python=""

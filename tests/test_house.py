@@ -26,6 +26,7 @@ SRC = ROOT / "src" / "anabasis"
 DOORED = (
     "facts", "wording", "faults", "fabric", "routing", "policy", "site", "trace", "leases", "classes", "allpairs", "verdicts", "probe",
     "failover", "findings", "views", "building", "testing", "diagnosis", "interchange", "survey", "standin",
+    "packets", "proof",
 )  # fmt: skip
 """Rooms of the core whose insides are nobody's business but their own."""
 ROOMS = ("design", *DOORED, "store", "server", "cli")
@@ -142,6 +143,7 @@ TELLING = (
     "building",
     "testing",
     "diagnosis",
+    "proof",
 )
 """Rooms whose results are facts."""
 WORDED = ("Problem", "Kind", "through", "as_markdown")

@@ -9,6 +9,7 @@ from anabasis.facts.findings import Detail, Details, Says, Unlike, detail
 from anabasis.facts.judgements import Flow, Ground, Shows
 from anabasis.facts.migrating import Left, Noted, Took
 from anabasis.facts.outcomes import ChangeKind, Decides, Elsewhere, Judgement, Passes, Tone, Why
+from anabasis.facts.proving import Covers, Met, NotProved, Proof, ProofProbe, Proved, TakenAs
 from anabasis.facts.steps import (
     VNI_FORM,
     Arrives,
@@ -51,6 +52,7 @@ __all__ = [
     "ChangeKind",
     "ChangeSign",
     "Changed",
+    "Covers",
     "DecidedBy",
     "Decides",
     "Decision",
@@ -73,12 +75,17 @@ __all__ = [
     "Left",
     "Looks",
     "MeetsFilter",
+    "Met",
     "MomentKind",
+    "NotProved",
     "Noted",
     "Outcome",
     "OverCable",
     "Passes",
     "Permits",
+    "Proof",
+    "ProofProbe",
+    "Proved",
     "Receives",
     "Refusal",
     "Refuses",
@@ -96,6 +103,7 @@ __all__ = [
     "StepStage",
     "Stops",
     "Subject",
+    "TakenAs",
     "TakesFrame",
     "Tone",
     "Took",

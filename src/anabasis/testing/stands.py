@@ -45,13 +45,15 @@ def stands_of(site: Site, tree: Tree) -> list[Stand]:
     taken = {d["name"] for d in tree.get("devices", [])}
     names = (n for n in (f"laptop {k}" for k in range(1, 100_000)) if n not in taken)
     out: list[Stand] = []
+    handed: set[str] = set()
+    """Islands of one VLAN share its subnet: no two laptops have one address."""
     for k, segment in sorted(enumerate(site.segments.all), key=lambda s: _choices(s[1])):
         if segment.kind == "outside":
             behind = next((g.behind for g in site.net.groups_of[k] if g.behind), None)
             out += [Stand(behind, None, segment.name, None, "")] if behind else []
         if segment.kind in ("transit", "outside"):
             continue
-        given = iter(_free_addresses(site, k))
+        given = (a for a in _free_addresses(site, k) if a[0] not in handed)
         boxes: set[str] = set()
         for attachment in segment.attachments:
             spot = f"{attachment.box}:{attachment.port or attachment.name}"
@@ -60,6 +62,7 @@ def stands_of(site: Site, tree: Tree) -> list[Stand]:
             boxes.add(attachment.box)
             used.add(spot)
             address, gateway = next(given, ("", ""))
+            handed.add(address)
             out.append(_stand(segment, attachment, spot, next(names), address, gateway))
             if len(boxes) == MOST_A_SEGMENT:
                 break

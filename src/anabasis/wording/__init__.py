@@ -22,6 +22,7 @@ from anabasis.wording.elections import (
 )
 from anabasis.wording.findings import tell_finding
 from anabasis.wording.migrating import noted
+from anabasis.wording.proving import computed_of, covered, left_out, proof_said, taken_as
 from anabasis.wording.reasons import Reasoned
 from anabasis.wording.routes import looks_at
 from anabasis.wording.steps import tell
@@ -36,6 +37,8 @@ __all__ = [
     "became",
     "because_of",
     "check_said",
+    "computed_of",
+    "covered",
     "decided",
     "do_said",
     "drift_said",
@@ -47,11 +50,13 @@ __all__ = [
     "expect_said",
     "frames",
     "lease_words",
+    "left_out",
     "line_said",
     "looks_at",
     "meanwhile_said",
     "noted",
     "place_of",
+    "proof_said",
     "say",
     "shown_by",
     "shown_text",
@@ -59,6 +64,7 @@ __all__ = [
     "stand_said",
     "state_said",
     "step_title",
+    "taken_as",
     "taken_for_granted",
     "tell",
     "tell_finding",
