@@ -3,8 +3,9 @@
 It reads the document alone. Nothing of the engines is used here, and nothing here is used by them.
 """
 
+from anabasis.packets.kernel import check_allowed
 from anabasis.packets.lab import Given, unproved
 from anabasis.packets.probing import Probe
 from anabasis.packets.running import send
 
-__all__ = ["Given", "Probe", "send", "unproved"]
+__all__ = ["Given", "Probe", "check_allowed", "send", "unproved"]

@@ -68,7 +68,7 @@ class Tables:
                     yield f"{family}rule add pref {ENTERED + 1} iif {i.dev} blackhole"
                 for a in i.addresses:
                     if (":" in a) == bool(family):
-                        yield f"{family}rule add pref {SENT} from {a.partition('/')[0]} lookup {table}"
+                        yield f"{family}rule add pref {SENT} from {bare(a)} lookup {table}"
             yield f"{family}rule add pref {SENT + 1} lookup {FIRST_TABLE}"
 
     def _table(self, vrf: str) -> dict[str, Way]:

@@ -31,6 +31,7 @@ from anabasis.server import (
     pages,
     people,
     problems,
+    proofs,
     sheets,
     surveys,
     tables,
@@ -90,6 +91,7 @@ def create_app(
         state.sweeps.end()
         state.asking.end()
         state.knowing.end()
+        state.proofs.end()
         await asyncio.to_thread(listener.stop)
 
     app = FastAPI(
@@ -113,6 +115,7 @@ def create_app(
         surveys,
         sheets,
         migrations,
+        proofs,
         views,
         failover,
         history,

@@ -23,6 +23,7 @@ from anabasis.memo import Memo
 from anabasis.server.asking import Asking
 from anabasis.server.hub import Hub
 from anabasis.server.knowing import Knowing
+from anabasis.server.proving import Proofs
 from anabasis.server.sweeps import Sweeps
 from anabasis.server.turns import Turns, Works
 from anabasis.store import Draft, History, People, Sheets, Store, Surveys, Tokens
@@ -75,6 +76,7 @@ class State:
         self.sweeps = Sweeps()
         self.surveys, self.asking = Surveys(store.engine), Asking()
         self.sheets, self.knowing = Sheets(store.engine), Knowing()
+        self.proofs = Proofs()
         self.reading = BoundedSemaphore(2)
         """Files that are read at once: each may take some seconds and a hundred MiB."""
         self.turns, self.works = Turns(), Works()
@@ -125,6 +127,7 @@ class State:
         self.turns.forget(id_)
         self.sweeps.forget(id_)
         self.knowing.forget(id_)
+        self.proofs.forget(id_)
 
 
 def _state(request: Request) -> State:

@@ -1896,6 +1896,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/draft/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proof
+         * @description Return the newest proof of the draft, or how far it is.
+         */
+        get: operations["proof_api_designs__design_id__draft_proof_get"];
+        put?: never;
+        /**
+         * Begin Proof
+         * @description Begin to send packets through the draft, built of network namespaces of this machine; 422 where it has none to give.
+         */
+        post: operations["begin_proof_api_designs__design_id__draft_proof_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/views/climb": {
         parameters: {
             query?: never;
@@ -5191,6 +5215,29 @@ export interface components {
             total: number;
         };
         /**
+         * ProofView
+         * @description How far a proof is, or what it showed.
+         */
+        ProofView: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "none" | "running" | "ended" | "failed";
+            /** Stale */
+            stale: boolean;
+            /** Why */
+            why: string;
+            /** Version */
+            version: number;
+            /** At */
+            at: string;
+            /** Proof */
+            proof: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
          * Proved
          * @description Which pairs of segments the last run of tests has proved, and which it has shown to be otherwise.
          */
@@ -6012,6 +6059,25 @@ export interface components {
             routes: components["schemas"]["RouteRow"][];
             /** Leaks */
             leaks: string[];
+        };
+        /**
+         * Wanted
+         * @description What is to be proved.
+         */
+        Wanted: {
+            /**
+             * Pairs
+             * @description Of these segments alone, from and to.
+             */
+            pairs?: [
+                string,
+                string
+            ][];
+            /**
+             * Failed
+             * @description Boxes, ports or cables that have failed meanwhile.
+             */
+            failed?: string[];
         };
         /**
          * WayOut
@@ -9559,6 +9625,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Asked"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proof_api_designs__design_id__draft_proof_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofView"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_proof_api_designs__design_id__draft_proof_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofView"];
                 };
             };
             /** @description Refused, and why */

@@ -1,9 +1,11 @@
 import { Download } from "lucide-react";
 import { useState } from "react";
+import { useProof } from "../../api/proof";
 import { Segmented } from "../../parts/Segmented";
 import type { StageProps } from "../../shell/parts";
 
 import { ExposureDialog } from "./ExposureDialog";
+import { ProofDialog } from "./ProofDialog";
 import { csvOf } from "./model";
 
 const FAMILIES: ["both" | "IPv4" | "IPv6", 4 | 6 | null][] = [
@@ -17,6 +19,9 @@ const QUICK = ["https", "ping", "dns", "ssh"];
 export function QuestionBar({ design, place, go, problem, scheduled }: StageProps & { problem: string | null; scheduled: boolean }) {
   const { question } = place;
   const [asking, setAsking] = useState(false);
+  const [proving, setProving] = useState(false);
+  const proof = useProof(design);
+  const wrong = proof.data?.stale ? 0 : (proof.data?.proof?.differ.length ?? 0);
   const [text, setText] = useState(question.service ?? "");
   const ask = (service: string) => {
     setText(service);
@@ -70,6 +75,9 @@ export function QuestionBar({ design, place, go, problem, scheduled }: StageProp
         <button type="button" className="btn btn-outline btn-xs" onClick={() => setAsking(true)}>
           Exposure
         </button>
+        <button type="button" className={`btn btn-xs ${wrong > 0 ? "btn-error" : "btn-outline"}`} onClick={() => setProving(true)}>
+          {wrong > 0 ? `Packets differ: ${wrong}` : "Proof"}
+        </button>
         <a className="btn btn-ghost btn-xs" href={csvOf(design, place)} download="reach.csv" title="Every pair with its verdict and exact flows">
           <Download size={13} aria-hidden="true" /> CSV
         </a>
@@ -88,6 +96,7 @@ export function QuestionBar({ design, place, go, problem, scheduled }: StageProp
           }}
         />
       )}
+      {proving && <ProofDialog design={design} place={place} go={go} onClose={() => setProving(false)} />}
       {problem && (
         <p role="alert" className="text-error basis-full">
           {problem}
