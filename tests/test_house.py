@@ -26,7 +26,7 @@ SRC = ROOT / "src" / "anabasis"
 DOORED = (
     "facts", "wording", "faults", "fabric", "routing", "policy", "site", "trace", "leases", "classes", "allpairs", "verdicts", "probe",
     "failover", "findings", "views", "building", "testing", "diagnosis", "interchange", "survey", "standin",
-    "packets", "proof",
+    "packets", "proof", "campaign",
 )  # fmt: skip
 """Rooms of the core whose insides are nobody's business but their own."""
 ROOMS = ("design", *DOORED, "store", "server", "cli")
@@ -144,6 +144,7 @@ TELLING = (
     "testing",
     "diagnosis",
     "proof",
+    "campaign",
 )
 """Rooms whose results are facts."""
 WORDED = ("Problem", "Kind", "through", "as_markdown")

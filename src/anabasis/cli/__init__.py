@@ -11,6 +11,7 @@ from anabasis import __version__
 from anabasis.cli import (
     book,
     build,
+    campaign,
     compare,
     diagnose,
     ends,
@@ -68,6 +69,7 @@ for _part in (
     diagnose,
     migrate,
     prove,
+    campaign,
     survey,
     stand_in,
     schema,
