@@ -109,7 +109,11 @@ def _by_workers(
         if scheduler is None:
             address = held.enter_context(
                 LocalCluster(
-                    n_workers=workers, threads_per_worker=1, processes=True, host="127.0.0.1", dashboard_address=None
+                    n_workers=workers,
+                    threads_per_worker=1,
+                    processes=True,
+                    host="127.0.0.1",
+                    dashboard_address="127.0.0.1:0",
                 )
             )
         try:
