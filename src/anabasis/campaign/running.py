@@ -122,7 +122,9 @@ def _by_workers(
             raise InputRefused(
                 [Problem("--scheduler", "no scheduler answers there", repr(scheduler), f"tcp://host:8786 ({error})")]
             ) from None
-        there = {name: client.scatter([tree], broadcast=True)[0] for name, tree in designs.items()}
+        there = {
+            name: client.submit(_kept, tree, pure=False) for name, tree in designs.items()
+        }  # lost with a worker, it is sent again
         chunks = _Chunks(cases)
         able = max(1, len(client.scheduler_info(n_workers=-1)["workers"])) * WAITING
 
@@ -139,6 +141,11 @@ def _by_workers(
                 return
             for more in given():
                 under_way.add(more)
+
+
+def _kept(tree: Tree) -> Tree:
+    """Return a design: what a worker keeps, and the others have from it."""
+    return tree
 
 
 class _Chunks:
