@@ -178,3 +178,18 @@ def test_nobody_answers_at_the_address() -> None:
     """Said within seconds, not waited for."""
     with pytest.raises(InputRefused, match="no scheduler"):
         list(run(DESIGNS, some()[:2], scheduler="tcp://127.0.0.1:9"))
+
+
+@pytest.mark.parametrize("name", ["rows.csv", "rows.jsonl"])
+def test_odd_names_come_back(tmp_path: Path, name: str) -> None:
+    """Names with separators, quotes, line feeds' signs, and what a spreadsheet takes for a formula: as they were, and no formula in the file."""
+    odd = ('=1+1; "a", b', "-x", "\u00e4 | b")
+    row = Row("@site", "0" * 16, odd, odd[:1], odd[1:], (), 1, 2, True, False, 0.5)
+    one = Rows(tmp_path / name)
+    one.add(row)
+    one.close()
+    two = Rows(tmp_path / name)
+    two.close()
+    assert two.held == [row]
+    cells = (tmp_path / name).read_text(encoding="utf-8").splitlines()[-1]
+    assert not cells.startswith(("=", "@", "-", "+"))

@@ -12,11 +12,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from anabasis.cells import escaped, unescaped
 from anabasis.design import Loaded, apply, load_file, parse_design
 from anabasis.errors import InputRefused
 from anabasis.facts import Assumed
 from anabasis.interchange import TABLES, read, write
-from anabasis.interchange.cells import as_list, escaped, lines_of, unescaped, words_of
+from anabasis.interchange.cells import as_list, lines_of, words_of
 from anabasis.interchange.tables import kind_of, read_table, write_table
 from anabasis.wording import taken_for_granted
 from tests.counts import law

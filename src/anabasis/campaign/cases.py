@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import cache
 from itertools import combinations, islice, product
 from math import comb
 from random import Random
@@ -30,7 +30,7 @@ class Case:
     @property
     def key(self) -> str:
         """Return what tells it from every other case of a campaign."""
-        return "|".join((self.design, ";".join(self.failed), ";".join(self.faults)))
+        return json.dumps((self.design, self.failed, self.faults))
 
 
 def cases_of(
@@ -88,7 +88,6 @@ def fault_named(tree: Tree, name: str) -> Fault:
     return found
 
 
-@cache
 def check_sizes(failures: int, faults: int) -> None:
     """Raises InputRefused for sizes that nobody can wait for."""
     for key, value, most in (("/failures", failures, 3), ("/faults", faults, 2)):

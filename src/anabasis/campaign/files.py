@@ -11,11 +11,11 @@ from pathlib import Path
 from typing import Any
 
 from anabasis.campaign.judging import Row
+from anabasis.cells import escaped, unescaped
 from anabasis.errors import InputRefused, Problem
 
 LISTS = ("failed", "faults", "opened", "closed")
 COLUMNS = tuple(f.name for f in fields(Row))
-BETWEEN = "; "
 
 
 class Rows:
@@ -66,7 +66,7 @@ class Rows:
                 yield from (_row(json.loads(line)) for line in whole.splitlines() if line)
                 return
             for said in csv.DictReader(StringIO(whole)):
-                yield _row({k: (_split(v) if k in LISTS else v) for k, v in said.items()})
+                yield _row({k: (json.loads(v) if k in LISTS else unescaped(str(v))) for k, v in said.items()})
         except (KeyError, ValueError, TypeError) as error:
             raise InputRefused(
                 [
@@ -80,10 +80,6 @@ class Rows:
             ) from None
 
 
-def _split(text: str) -> list[str]:
-    return text.split(BETWEEN) if text else []
-
-
 def _row(said: dict[str, Any]) -> Row:
     values: dict[str, Any] = {k: str(said[k]) for k in ("design", "digest")}
     values |= {k: tuple(str(x) for x in said[k]) for k in LISTS}
@@ -95,10 +91,5 @@ def _row(said: dict[str, Any]) -> Row:
 def _csv(row: Row) -> str:
     out = StringIO()
     values = row.as_dict()
-    csv.writer(out).writerow([_safe(BETWEEN.join(values[k]) if k in LISTS else values[k]) for k in COLUMNS])
+    csv.writer(out).writerow([json.dumps(values[k]) if k in LISTS else escaped(str(values[k])) for k in COLUMNS])
     return out.getvalue()
-
-
-def _safe(value: object) -> object:
-    """Keep a cell from being read as a formula, as tables do."""
-    return f"'{value}" if isinstance(value, str) and value[:1] in ("=", "+", "-", "@") else value

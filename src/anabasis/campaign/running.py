@@ -30,8 +30,6 @@ class Progress:
     total: int
     left_s: float | None
     """About how long it goes on; None = nobody knows yet."""
-    sent: int
-    """Chunks that were given out."""
 
 
 _judges: OrderedDict[str, Judge] = OrderedDict()
@@ -64,7 +62,7 @@ def run(
             tree = designs[case.design]
             rows = judged(tree, watch.digest(case.design, tree), [case])
             yield from rows
-            if not watch.came(rows, 1):
+            if not watch.came(rows):
                 return
         return
     yield from _by_workers(designs, cases, scheduler, workers, watch)
@@ -75,7 +73,7 @@ class _Watch:
 
     def __init__(self, total: int, tell: Callable[[Progress], bool]) -> None:
         self.total, self.tell = total, tell
-        self.done = self.sent = 0
+        self.done = 0
         self.spent = 0.0
         self.begun = perf_counter()
         self._digests: dict[str, str] = {}
@@ -90,13 +88,12 @@ class _Watch:
         """Return how many cases the next chunk is to hold, by what those before took."""
         return FIRST if not self.done else max(1, min(MOST, int(CHUNK_S * self.done / max(self.spent, 1e-6))))
 
-    def came(self, rows: Sequence[Row], sent: int) -> bool:
+    def came(self, rows: Sequence[Row]) -> bool:
         """Count rows; tell whether to go on."""
         self.done += len(rows)
-        self.sent += sent
         self.spent += sum(r.seconds for r in rows)
         left = (perf_counter() - self.begun) * (self.total - self.done) / self.done if self.done else None
-        return self.tell(Progress(self.done, self.total, left, self.sent))
+        return self.tell(Progress(self.done, self.total, left))
 
 
 def _by_workers(
@@ -137,7 +134,7 @@ def _by_workers(
         for future, rows in under_way:
             yield from rows
             future.release()
-            if not watch.came(rows, 1):
+            if not watch.came(rows):
                 return
             for more in given():
                 under_way.add(more)

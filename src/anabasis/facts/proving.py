@@ -24,8 +24,6 @@ class NotProved(StrEnum):
     SHARED_PAIRS = "shared-pairs"
     EQUAL_ROUTES = "equal-routes"
     LUCK = "luck"
-    KINDS = "kinds"
-    """Protocols other than TCP, UDP and the echo of ICMP."""
 
 
 class TakenAs(StrEnum):

@@ -8,10 +8,9 @@ import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
+from anabasis.cells import escaped, unescaped
 from anabasis.errors import InputRefused, Problem
 
-FORMULA = ("=", "+", "-", "@", "\t", "\r")
-"""What a cell begins with that a spreadsheet takes for a formula."""
 MOST_ROWS, MOST_BYTES = 50_000, 16 * 2**20
 _WORD = re.compile(r'"((?:[^"]|"")*)"|[^\s,]+')
 
@@ -65,16 +64,6 @@ def written(columns: Sequence[str], rows: Iterable[dict[str, str]]) -> str:
     for row in rows:
         writer.writerow([escaped(row.get(c, "")) for c in columns])
     return out.getvalue()
-
-
-def escaped(text: str) -> str:
-    """Return a cell that no spreadsheet takes for a formula."""
-    return f"'{text}" if text.startswith((*FORMULA, "'")) else text
-
-
-def unescaped(text: str) -> str:
-    """Return what was meant by such a cell."""
-    return text[1:] if text[:1] == "'" and text[1:].startswith((*FORMULA, "'")) else text
 
 
 def words_of(text: str) -> list[str]:

@@ -13,7 +13,7 @@ import struct
 import subprocess
 from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
-from ctypes import CDLL, get_errno
+from ctypes import CDLL, addressof, create_string_buffer, get_errno
 from ctypes.util import find_library
 from pathlib import Path
 from typing import TypeVar
@@ -37,7 +37,7 @@ def check_allowed() -> None:
         raise InputRefused(
             [Problem("", "a program is missing that builds the proof", ", ".join(missing), "iproute2 and nftables")]
         )
-    if os.geteuid() != 0 or (not hasattr(os, "unshare") and not NAMED.parent.exists()):
+    if os.geteuid() != 0:
         raise InputRefused(
             [Problem("", "real packets need root with network namespaces", f"user {os.geteuid()}", "user 0")]
         )
@@ -147,17 +147,9 @@ def as_on_a_wire(device: str) -> None:
     """Have the kernel hand over whole frames with their checksums, one by one."""
     with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as asks:
         for what in CHECKSUMS_AND_SEGMENTS:
-            value = bytearray(struct.pack("II", what, 0))
-            address = (id_of(value), value)
-            request = struct.pack("16sP16x", device.encode(), address[0])
+            value = create_string_buffer(struct.pack("II", what, 0))
+            request = struct.pack("16sP16x", device.encode(), addressof(value))
             try:
                 fcntl.ioctl(asks, SIOCETHTOOL, request)
             except OSError:
                 continue
-
-
-def id_of(value: bytearray) -> int:
-    """Return where the bytes of a buffer lie."""
-    from ctypes import addressof, c_char
-
-    return addressof((c_char * len(value)).from_buffer(value))

@@ -4,17 +4,36 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from ipaddress import IPv4Address, IPv6Address, summarize_address_range
+from typing import Any
 
 from anabasis.design import Design
 from anabasis.design.devices import Firewall
 from anabasis.design.iana import iana_services
 from anabasis.design.notation import FAMILY_OF, WITH_PORTS, WITH_TYPES, looks_like_address, parse_service, parse_span
+from anabasis.design.rules import Rule
 from anabasis.packets.wire import Frame
 
 Spans = dict[int, list[tuple[int, int]]]
 """IP version -> (first, last) as numbers."""
 Services = list[tuple[int, int, int]]
 """(protocol, first, last)."""
+
+
+def address_of(version: int, number: int) -> IPv4Address | IPv6Address:
+    """Return an address by its number."""
+    return IPv4Address(number) if version == 4 else IPv6Address(number)
+
+
+def prefixes_of(version: int, low: int, high: int) -> list[str]:
+    """Return the prefixes that a span of addresses consists of."""
+    ends: Any = address_of(version, low), address_of(version, high)
+    return [str(n) for n in summarize_address_range(*ends)]
+
+
+def speaks_of(rule: Rule, one: str, two: str) -> bool:
+    """Tell whether a rule is in force, and stands between two zones."""
+    return rule.stands and all("any" in named or z in named for named, z in ((rule.from_, one), (rule.to, two)))
 
 
 class Words:
@@ -97,9 +116,7 @@ def among(services: Services | None, version: int, protocol: int, number: int) -
 def permitted(words: Words, box: Firewall, zones: tuple[str, str], packet: Packet) -> bool:
     """Tell whether the first rule that matches permits a packet; where none does, the default of the box."""
     for rule in box.rules:
-        if not rule.stands or not all(
-            "any" in named or zone in named for named, zone in ((rule.from_, zones[0]), (rule.to, zones[1]))
-        ):
+        if not speaks_of(rule, *zones):
             continue
         hit = within(words.addresses(rule.sources), packet.version, packet.source)
         hit = hit and within(words.addresses(rule.destinations), packet.version, packet.target)

@@ -12,7 +12,6 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 ICMP, TCP, UDP, ICMP6 = 1, 6, 17, 58
-ECHO = {(ICMP, 8), (ICMP6, 128)}
 WAIT_S = 1.6
 """How long an answer is waited for; longer than the kernel takes to send the first packet of a connection again."""
 
@@ -29,7 +28,7 @@ class Seen(StrEnum):
 
 @dataclass(frozen=True)
 class Probe:
-    """One packet to send."""
+    """One packet to send: TCP, UDP, or the echo of ICMP."""
 
     box: str
     """The namespace it is sent from."""
@@ -37,11 +36,6 @@ class Probe:
     target: str
     protocol: int
     number: int
-
-    @property
-    def sendable(self) -> bool:
-        """Tell whether this kind of packet is sent here: TCP, UDP, and the echo of ICMP."""
-        return self.protocol in (TCP, UDP) or (self.protocol, self.number) in ECHO
 
 
 def listeners(services: Iterable[tuple[int, int]]) -> list[socket.socket]:

@@ -6,13 +6,12 @@ The order of hooks is that of the packet: filters of the interface, translation 
 from __future__ import annotations
 
 from collections.abc import Iterator
-from ipaddress import ip_address, ip_network
 from typing import Any
 
 from anabasis.design.devices import BridgingBox, Firewall, Outside
 from anabasis.design.notation import FAMILY_OF, PRIVATE, parse_span
 from anabasis.packets.lab import Interface, Lab, bare
-from anabasis.packets.meaning import Services, Spans
+from anabasis.packets.meaning import Services, Spans, address_of, prefixes_of, speaks_of
 from anabasis.packets.tables import Tables
 
 ESTABLISHED = "ct state established,related accept"
@@ -43,8 +42,8 @@ def _devs(interfaces: list[Interface]) -> str:
 
 
 def _span(version: int, low: int, high: int) -> str:
-    kind = type(ip_address("0.0.0.0" if version == 4 else "::"))
-    return str(kind(low)) if low == high else f"{kind(low)}-{kind(high)}"
+    ends = [str(address_of(version, n)) for n in dict.fromkeys((low, high))]
+    return "-".join(ends)
 
 
 def _merged(spans: list[tuple[int, int]]) -> list[tuple[int, int]]:
@@ -57,25 +56,15 @@ def _merged(spans: list[tuple[int, int]]) -> list[tuple[int, int]]:
     return out
 
 
+WORDS = {**{p: (f"{word} dport", 65_535) for p, word in NAMES.items()}, 1: ("icmp type", 255), 58: ("icmpv6 type", 255)}
+"""Protocol -> (what tells its services apart, the highest number)."""
+
+
 def _service(protocol: int, low: int, high: int) -> str:
-    if protocol in NAMES:
-        return (
-            f"meta l4proto {protocol}"
-            if (low, high) == (0, 65535)
-            else f"{NAMES[protocol]} dport {low}-{high}"
-            if low != high
-            else f"{NAMES[protocol]} dport {low}"
-        )
-    if protocol in FAMILY_OF:
-        word = "icmp" if protocol == 1 else "icmpv6"
-        return (
-            f"meta l4proto {protocol}"
-            if (low, high) == (0, 255)
-            else f"{word} type {low}-{high}"
-            if low != high
-            else f"{word} type {low}"
-        )
-    return f"meta l4proto {protocol}"
+    word, top = WORDS.get(protocol, ("", 0))
+    if not word or (low, high) == (0, top):
+        return f"meta l4proto {protocol}"
+    return f"{word} {low}" if low == high else f"{word} {low}-{high}"
 
 
 def matches(sources: Spans | None, targets: Spans | None, services: Services | None) -> Iterator[tuple[int, str]]:
@@ -231,9 +220,7 @@ class _Ruleset:
             for two, b in self.numbers.items():
                 yield f"  chain rules_{a}_{b} {{"
                 for rule in box.rules:
-                    if not rule.stands or not all(
-                        "any" in named or z in named for named, z in ((rule.from_, one), (rule.to, two))
-                    ):
+                    if not speaks_of(rule, one, two):
                         continue
                     does = {"permit": "return", "drop": "drop", "refuse": "reject"}[rule.action]
                     for _, said in matches(
@@ -306,13 +293,8 @@ def _by_family(interface: Interface) -> Iterator[tuple[str, list[str]]]:
 
 
 def _prefix(version: int, low: int, high: int) -> str:
-    kind = type(ip_address("0.0.0.0" if version == 4 else "::"))
-    size = high - low + 1
-    length = (32 if version == 4 else 128) - (size.bit_length() - 1)
-    try:
-        return str(ip_network(f"{kind(low)}/{length}")) if size & (size - 1) == 0 else ""
-    except ValueError:
-        return ""
+    whole = prefixes_of(version, low, high)
+    return whole[0] if len(whole) == 1 else ""
 
 
 def published(lab: Lab, device: Any) -> Iterator[tuple[Interface, str]]:
@@ -329,8 +311,8 @@ def published(lab: Lab, device: Any) -> Iterator[tuple[Interface, str]]:
             sides.append(({4: [], 6: []} | {low.version: [whole]}, sets._side(entry.to)))  # type: ignore[union-attr]
         for spans, links in sides:
             for version, some in (spans or {}).items():
-                kind = type(ip_address("0.0.0.0" if version == 4 else "::"))
                 for first, last in some:
                     for number in range(first, min(last, first + 255) + 1):
-                        if str(kind(number)) not in held:
-                            yield from ((i, str(kind(number))) for i in links)
+                        address = str(address_of(version, number))
+                        if address not in held:
+                            yield from ((i, address) for i in links)

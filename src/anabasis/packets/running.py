@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import resource
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 from contextlib import ExitStack
 from typing import Any
 
@@ -16,7 +16,8 @@ from anabasis.packets.ruleset import published, ruleset
 from anabasis.packets.switching import Wires
 from anabasis.packets.tables import Tables
 
-WIRES = "the wires"
+WIRES = "the:wires"
+"""No box is called so: names of boxes hold no colon."""
 AT_ONCE = 150
 """How many probes are on their way at once."""
 QUIET = {
@@ -39,13 +40,10 @@ PLAIN = {
 FORWARDS = {"ipv4/ip_forward": "1", "ipv6/conf/all/forwarding": "1"}
 
 
-def send(
-    design: Design, given: Given, probes: Sequence[Probe], tell: Callable[[int, int], None] = lambda *_: None
-) -> list[Seen]:
+def send(design: Design, given: Given, probes: Sequence[Probe]) -> list[Seen]:
     """Build a design of namespaces, send probes through it, and return what became of each.
 
-    `tell`: heard with how many are done, and how many there are. Raises InputRefused where this machine has no namespaces to give;
-    RuntimeError where the kernel does not take what the design is built of.
+    Raises InputRefused where this machine has no namespaces to give; RuntimeError where the kernel does not take what the design is built of.
     """
     check_allowed()
     lab = lab_of(design, given)
@@ -63,7 +61,6 @@ def send(
         out: list[Seen] = []
         for k in range(0, len(probes), AT_ONCE):
             out += _asked(spaces, probes[k : k + AT_ONCE])
-            tell(len(out), len(probes))
         # whoever was silent may have been unlucky on a busy machine: once more, by itself
         for k in range(0, len(probes), AT_ONCE):
             again = [n for n in range(k, min(k + AT_ONCE, len(probes))) if out[n] == Seen.SILENT]

@@ -24,7 +24,6 @@ class Wires:
     def __init__(self, lab: Lab) -> None:
         self.lab = lab
         self.sockets: dict[str, socket.socket] = {}
-        self.carried = 0
         self._ask = selectors.DefaultSelector()
         self._ended = threading.Event()
         for device in lab.at:
@@ -67,7 +66,6 @@ class Wires:
         for out, left in self.lab.elements[number].receive(port, frame):
             there = self.lab.leaves.get((number, out))
             if there is not None:
-                self.carried += 1
                 try:
                     self.sockets[there].send(left.written())
                 except OSError:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from ipaddress import ip_address, ip_interface, ip_network, summarize_address_range
+from ipaddress import ip_address, ip_network
 from typing import Any
 
 from anabasis.design.devices import Endpoint, Outside
 from anabasis.design.notation import looks_like_address
 from anabasis.packets.lab import Interface, Lab, bare, holds, network_of
+from anabasis.packets.meaning import prefixes_of
 
 FIRST_TABLE = 101
 POLICY, ENTERED, SENT = 100, 1000, 2000
@@ -121,8 +122,7 @@ class Tables:
         for version, spans in (self.lab.words.addresses([to]) or {}).items():
             if via is None or ip_address(via).version == version:
                 for low, high in spans:
-                    kind = type(ip_address("0.0.0.0" if version == 4 else "::"))
-                    yield from (str(n) for n in summarize_address_range(kind(low), kind(high)))
+                    yield from prefixes_of(version, low, high)
 
     def _hop(self, route: Any, mine: list[Interface], known: dict[str, Way]) -> tuple[str, str] | None:
         """Return (device, next hop) of a route; None where it leads nowhere now. A discarded one has no device."""
@@ -131,7 +131,7 @@ class Tables:
         if route.interface:
             dev = next((i.dev for i in mine if i.name == route.interface), None)
             return (dev, route.via or "") if dev is not None else None
-        own = {str(ip_interface(a).ip) for i in mine for a in i.addresses}
+        own = {bare(a) for i in mine for a in i.addresses}
         if not route.via or route.via in own:
             return None
         for i in mine:
@@ -178,7 +178,7 @@ class Tables:
                 froms = (
                     [""]
                     if spans is None
-                    else [f"from {p} " for low, high in spans[version] for p in _nets(version, low, high)]
+                    else [f"from {p} " for low, high in spans[version] for p in prefixes_of(version, low, high)]
                 )
                 said = self.lab.words.services(route.services) if route.services else None
                 ports = [""] if said is None else [_ports(*s) for s in said]
@@ -192,11 +192,6 @@ class Tables:
 
 def _net(text: str) -> Any:
     return ip_network(text)
-
-
-def _nets(version: int, low: int, high: int) -> list[str]:
-    kind = type(ip_address("0.0.0.0" if version == 4 else "::"))
-    return [str(n) for n in summarize_address_range(kind(low), kind(high))]
 
 
 def _ports(protocol: int, low: int, high: int) -> str:

@@ -17,19 +17,16 @@ from anabasis.site import Site
 from anabasis.testing import scene_of
 from anabasis.verdicts import one_service
 
-Tell = Callable[[int, int], None]
-
 
 def prove(
     tree: Tree,
     pairs: Sequence[tuple[str, str]] = (),
     failed: Iterable[str] = (),
-    tell: Tell = lambda *_: None,
     spoil: Callable[[ProofProbe], ProofProbe] = lambda p: p,
 ) -> Proof:
     """Send packets through a design built of namespaces, and return what became of each.
 
-    `pairs`: of segments, these alone. `failed`: what does not work meanwhile. `tell`: heard with how many are done and how many there are. `spoil`: changes what was
+    `pairs`: of segments, these alone. `failed`: what does not work meanwhile. `spoil`: changes what was
     computed before it is compared, so that a test can see a wrong verdict found. Raises InputRefused where the machine cannot, UnknownPlace for a part that is none.
     """
     begun = time.monotonic()
@@ -38,7 +35,7 @@ def prove(
     site = stand(scene.by_hand.design, conditions_of(scene.by_hand.design, parts)) if parts else scene.by_hand
     chosen = choose(site, {s.laptop: s.at for s in scene.stands if s.laptop}, unproved(site.design), pairs)
     computed = [spoil(p) for p in chosen.probes]
-    seen = send(site.design, given_of(site, chosen), [_packet(site, p) for p in computed], tell)
+    seen = send(site.design, given_of(site, chosen), [_packet(site, p) for p in computed])
     results = tuple(Proved(p, str(s)) for p, s in zip(computed, seen, strict=True))
     return Proof(
         results, _covered(chosen), chosen.left_out, _taken(site), parts, platform.release(), time.monotonic() - begun

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from ipaddress import ip_address, ip_network
 from typing import Any
 
+from anabasis.cells import escaped, unescaped
 from anabasis.errors import InputRefused, Problem, nearest
 from anabasis.facts import NOTHING_SHOWN, Aim, AimKind, Do, SheetTest, Shown
 from anabasis.testing.signatures import Signatures
@@ -67,13 +68,8 @@ def as_csv(rows: Iterable[dict[str, Any]]) -> str:
     writer = csv.DictWriter(out, COLUMNS, extrasaction="ignore", lineterminator="\r\n")
     writer.writeheader()
     for row in rows:
-        writer.writerow({k: _cell(row.get(k)) for k in COLUMNS})
+        writer.writerow({k: escaped("" if row.get(k) is None else str(row[k])) for k in COLUMNS})
     return out.getvalue()
-
-
-def _cell(value: Any) -> str:
-    text = "" if value is None else str(value)
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t") else text
 
 
 def read_results(text: str, pool: Signatures) -> tuple[list[Result], list[str]]:
@@ -81,7 +77,8 @@ def read_results(text: str, pool: Signatures) -> tuple[list[Result], list[str]]:
 
     A row is told by where one stands, what one does and to whom; where the file has an id alone, by that.
     """
-    rows = list(csv.DictReader(io.StringIO(text.lstrip("\ufeff"))))
+    read = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
+    rows = [{k: unescaped(v) if isinstance(v, str) else v for k, v in row.items()} for row in read]
     if not rows or "seen" not in (rows[0] or {}):
         raise InputRefused(
             [Problem("", "no results are in this file", allowed=f"CSV with the columns {', '.join(COLUMNS)}")]

@@ -12,7 +12,6 @@ LEFT_OUT = {
     NotProved.SHARED_PAIRS: "what meets a pair that shares its gateways",
     NotProved.EQUAL_ROUTES: "what several equal routes lead",
     NotProved.LUCK: "what is luck: an address held twice",
-    NotProved.KINDS: "protocols other than TCP, UDP and echo",
 }
 TAKEN = {
     TakenAs.ACTIVE: "which unit of a pair is active",

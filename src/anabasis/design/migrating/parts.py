@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from ipaddress import ip_network
+from ipaddress import ip_interface, ip_network
 
 from anabasis.design.edits import Tree
 from anabasis.design.readdressing import Net
@@ -50,6 +50,14 @@ def interfaces(device: Tree) -> Iterator[Interface]:
             drop_empty(device, "vlan_interfaces")
 
         yield Interface(f"vlan{own['vlan']}", own["vlan"], own, gone)
+
+
+def interface_in(device: Tree, net: Net) -> Interface | None:
+    """Return the first interface of a box that has an address in a subnet."""
+    return next(
+        (i for i in interfaces(device) if any(ip_interface(a).network == net for a in i.settings.get("addresses", []))),
+        None,
+    )
 
 
 def clear(part: Tree, keys: tuple[str, ...]) -> None:

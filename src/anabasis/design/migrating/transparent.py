@@ -11,6 +11,7 @@ from anabasis.design.migrating.parts import (
     clear,
     drop_empty,
     forget,
+    interface_in,
     interfaces,
     line_of,
     main_of,
@@ -34,14 +35,7 @@ def to_routed(work: Work, plan: ToRouted) -> None:
     for key, line in (("/outer", outer), ("/inner", inner)):
         if line.get("mode") != wanted:
             raise InputRefused([Problem(key, f"it is not {wanted}", line["name"], f"a port whose mode is {wanted}")])
-    held = next(
-        (
-            i
-            for i in interfaces(upstream)
-            if any(ip_interface(a).network == net for a in i.settings.get("addresses", []))
-        ),
-        None,
-    )
+    held = interface_in(upstream, net)
     if held is None:
         raise InputRefused(
             [Problem("/gateway", f"it has no address in {net}", plan.gateway, "the box that is the gateway")]
@@ -112,14 +106,7 @@ def to_bridged(work: Work, plan: ToBridged) -> None:
             )
     link, gateway = outer["addresses"][0], inner["addresses"][0]
     net = ip_interface(link).network
-    held = next(
-        (
-            i
-            for i in interfaces(upstream)
-            if any(ip_interface(a).network == net for a in i.settings.get("addresses", []))
-        ),
-        None,
-    )
+    held = interface_in(upstream, net)
     if held is None:
         raise InputRefused(
             [
