@@ -32,7 +32,7 @@ def proof_rows(proof: Proof, every: bool = True) -> dict[str, Any]:
         "differ": [proof_row(r) for r in proof.differ],
         "results": [proof_row(r) for r in proof.results] if every else [],
         "said": proof_said(proof),
-        "covered": [covered(kind, *numbers) for kind, numbers in proof.covered.items()],
+        "covered": [covered(kind, *numbers) for kind, numbers in proof.covered.items() if numbers[2]],
         "left_out": [left_out(reason, n) for reason, n in proof.left_out.items()],
         "taken": [taken_as(t) for t in proof.taken],
         "failed": list(proof.failed),
