@@ -85,15 +85,16 @@ def test_two_rules_reordered_with_the_mouse(bench: Workbench, store: Store) -> N
     bench.wait(lambda: entries(bench) == ["keepers-out", "no-web"])
     assert "decides nothing" in bench.find("[data-entry=no-web]").text
     grip, goal = bench.find("[aria-label='Move no-web']"), bench.find("[aria-label='Move keepers-out']")
-    hold = (
-        ActionChains(bench.driver)
-        .click_and_hold(grip)
-        .move_by_offset(0, -10)
-        .move_to_element(goal)
-        .move_by_offset(0, -4)
-    )
-    hold.perform()
-    said = bench.wait(lambda: next((e.text for e in bench.all("[data-testid=if-let-go]") if "closed" in e.text), ""))
+    ActionChains(bench.driver).click_and_hold(grip).move_by_offset(0, -10).perform()
+    bench.find("[data-testid=if-let-go]")
+    ActionChains(bench.driver).move_to_element(goal).perform()
+
+    def over_the_goal() -> str:
+        """Go on moving, as a hand does, until the list has seen where it is."""
+        ActionChains(bench.driver).move_by_offset(0, -1).pause(0.2).move_by_offset(0, 1).perform()
+        return next((e.text for e in bench.all("[data-testid=if-let-go]") if "closed" in e.text), "")
+
+    said = bench.wait(over_the_goal)
     assert "keepers → internet: closes http" in said
     assert "draft 1" in bench.find("header").text
     ActionChains(bench.driver).release().perform()
