@@ -135,7 +135,7 @@ export function Frame({ design }: { design: string }) {
     >
       <TopBar design={design} draft={draft.data} summary={summary} others={live.others} change={change} shell={shell} dispatch={dispatch} go={go} undo={undo} />
       <Rail design={design} stage={place.stage} onStage={(stage) => go({ stage })} />
-      <main ref={stage} tabIndex={-1} className="col-start-2 row-start-2 flex min-w-0 flex-col overflow-hidden outline-none" aria-label="Stage">
+      <main ref={stage} tabIndex={-1} className="relative col-start-2 row-start-2 flex min-w-0 flex-col overflow-hidden outline-none" aria-label="Stage">
         {down !== null && (
           <p role="alert" className="bg-accent text-accent-content px-4 py-1.5 font-medium">
             {down} You can look and type; nothing is sent until it is back, and nothing is lost. This page tries again by itself.

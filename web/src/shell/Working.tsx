@@ -9,13 +9,16 @@ const WORDS: Record<NonNullable<Schemas["Progress"]["work"]>, string> = {
   faults: "what each mistake would show",
 };
 
+/** It floats over the foot of the stage: what a hand is about to grasp does not move away under it. */
+const FLOATS = "bg-base-100 hair absolute right-3 bottom-3 z-20 flex items-center gap-3 rounded-md border px-3 py-1.5 shadow-md";
+
 /** What the server works out while a person waits, how far it is, and a stop. */
 export function Working({ design }: { design: string }) {
   const { work, stop, stopped, again } = useWork(design);
   if (stopped)
     return (
-      <p role="status" className="bg-base-200 flex gap-4 px-4 py-1.5">
-        <span className="flex-1">Stopped. What is missing here was not worked out.</span>
+      <p role="status" className={FLOATS}>
+        <span>Stopped. What is missing here was not worked out.</span>
         <button type="button" className="link-quiet font-medium" onClick={again}>
           Work it out
         </button>
@@ -23,12 +26,11 @@ export function Working({ design }: { design: string }) {
     );
   if (!work) return null;
   return (
-    <p role="status" className="bg-base-200 flex items-center gap-4 px-4 py-1.5" data-testid="working">
+    <p role="status" className={FLOATS} data-testid="working">
       <span>
         Working out {work.work ? WORDS[work.work] : "the site"}, {Math.round(work.seconds)} s
       </span>
       <progress className="progress w-40" {...(work.total > 0 ? { value: work.done, max: work.total } : {})} aria-label="How far it is" />
-      <span className="flex-1" />
       <button type="button" className="link-quiet font-medium" onClick={stop}>
         Stop
       </button>
