@@ -5,7 +5,7 @@ The one value that the command line and the server hold; they compute nothing th
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Generic, TypeVar
 
@@ -32,6 +32,7 @@ from anabasis.verdicts import (
     Verdicts,
     compare_reach,
     judge_all,
+    judge_some,
     keep_as_it_is,
     one_service,
     propose,
@@ -220,6 +221,10 @@ class Climb:
     def expectations(self) -> list[Judged]:
         """Return every expectation, and whether it holds."""
         return judge_all(self.verdicts())
+
+    def judged(self, names: Collection[str]) -> list[Judged]:
+        """Return some of the expectations by name, and whether they hold: only their own pairs are worked out."""
+        return judge_some(self.verdicts(), names)
 
     def findings_since(self, before: Climb) -> tuple[list[Finding], list[Finding]]:
         """Return (come, gone): the findings this state has and the other had not, and the other way round."""

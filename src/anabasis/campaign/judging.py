@@ -126,22 +126,15 @@ class Judge:
         opened: dict[str, None],
         closed: dict[str, None],
     ) -> None:
-        """Sort the expectations that a failure breaks by how: those that say `only` are looked at anew."""
-        ways = {n: self.held[n].expect for n in broken if n in self.held}
-        if "only" in ways.values():
-            _broken(Climb(state.design, conditions).expectations, {n: self.held[n] for n in ways}, opened, closed)
-        for name, expect in ways.items():
-            if expect == "closed":
-                opened[name] = None
-            elif expect == "open":
-                closed[name] = None
+        """Sort the expectations that a failure breaks by how: those that say `closed` or `only` are looked at anew, since one end of them may be gone."""
+        looked = {n for n in broken if n in self.held and self.held[n].expect != "open"}
+        if looked:
+            _broken(Climb(state.design, conditions).judged(looked), self.held, opened, closed)
+        closed |= dict.fromkeys(n for n in broken if n in self.held and n not in looked)
 
 
 def _broken(judged: list[Judged], held: dict[str, Judged], opened: dict[str, None], closed: dict[str, None]) -> None:
     for j in judged:
         if j.holds or j.name not in held:
             continue
-        if j.expect == "closed" or (j.expect == "only" and j.cause is None):
-            opened[j.name] = None
-        else:
-            closed[j.name] = None
+        (opened if j.opened else closed)[j.name] = None

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass
 from time import perf_counter
-from typing import Any
+from typing import Any, Protocol, TypeVar
 
 from anabasis.campaign.cases import Case
 from anabasis.campaign.judging import Judge, Row, digest_of
@@ -32,6 +32,19 @@ class Progress:
     """About how long it goes on; None = nobody knows yet."""
 
 
+class Judgement(Protocol):
+    """What comes of a case, of whatever kind."""
+
+    @property
+    def seconds(self) -> float:
+        """Return what it took."""
+
+
+R = TypeVar("R", bound=Judgement)
+Work = Callable[[Tree, str, Sequence[Case]], list[R]]
+"""From a document, its digest and some cases of it to what comes of each."""
+
+
 _judges: OrderedDict[str, Judge] = OrderedDict()
 
 
@@ -50,22 +63,26 @@ def run(
     scheduler: str | None = None,
     workers: int = 1,
     tell: Callable[[Progress], bool] = lambda _: True,
-) -> Iterator[Row]:
-    """Yield the rows of cases as they are done.
+    work: Work[R] = judged,  # type: ignore[assignment]
+    apart: bool = False,
+) -> Iterator[R]:
+    """Yield the rows of cases as they are done. `work`: what is done with them.
 
-    `scheduler`: the address of a Dask scheduler; None = this machine, one process where `workers` is 1, else so many of an embedded cluster on loopback. A worker that
-    is lost is made up for by the others. `tell`: heard with how far it is; False stops it. Raises InputRefused where nobody answers at the address.
+    `scheduler`: the address of a Dask scheduler; None = this machine, this process where `workers` is 1 and it need not be `apart`, else so many of an embedded cluster on
+    loopback. A worker that is lost is made up for by the others. `tell`: heard with how far it is; False stops it. Raises InputRefused where nobody answers at the address.
     """
     watch = _Watch(len(cases), tell)
-    if scheduler is None and workers == 1:
+    if not cases:
+        return
+    if scheduler is None and workers == 1 and not apart:
         for case in cases:
             tree = designs[case.design]
-            rows = judged(tree, watch.digest(case.design, tree), [case])
+            rows = work(tree, watch.digest(case.design, tree), [case])
             yield from rows
             if not watch.came(rows):
                 return
         return
-    yield from _by_workers(designs, cases, scheduler, workers, watch)
+    yield from _by_workers(designs, cases, scheduler, workers, watch, work)
 
 
 class _Watch:
@@ -88,7 +105,7 @@ class _Watch:
         """Return how many cases the next chunk is to hold, by what those before took."""
         return FIRST if not self.done else max(1, min(MOST, int(CHUNK_S * self.done / max(self.spent, 1e-6))))
 
-    def came(self, rows: Sequence[Row]) -> bool:
+    def came(self, rows: Sequence[Judgement]) -> bool:
         """Count rows; tell whether to go on."""
         self.done += len(rows)
         self.spent += sum(r.seconds for r in rows)
@@ -97,8 +114,13 @@ class _Watch:
 
 
 def _by_workers(
-    designs: Mapping[str, Tree], cases: Sequence[Case], scheduler: str | None, workers: int, watch: _Watch
-) -> Iterator[Row]:
+    designs: Mapping[str, Tree],
+    cases: Sequence[Case],
+    scheduler: str | None,
+    workers: int,
+    watch: _Watch,
+    work: Work[R],
+) -> Iterator[R]:
     from distributed import Client, LocalCluster, as_completed
 
     with ExitStack() as held:
@@ -128,7 +150,7 @@ def _by_workers(
         def given() -> Iterator[Any]:
             if (chunk := chunks.next(watch.size())) is not None:
                 name, some = chunk
-                yield client.submit(judged, there[name], watch.digest(name, designs[name]), some, pure=False, retries=3)
+                yield client.submit(work, there[name], watch.digest(name, designs[name]), some, pure=False, retries=3)
 
         under_way = as_completed([f for _ in range(able) for f in given()], with_results=True)
         for future, rows in under_way:

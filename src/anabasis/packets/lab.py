@@ -115,6 +115,7 @@ class _Lines:
         self.ports = {(d.name, p.name): p for d in design.devices for p in _ports(d)}
         self.lags = {(d.name, g.name): g for d in design.devices for g in getattr(d, "lags", [])}
         self.cables: list[tuple[str, str]] = []
+        self.cabled = {(self.owner.get(box, box), port) for c in design.cables for box, port in map(parse_end, c)}
         self.ends: dict[tuple[str, str], list[tuple[str, tuple[str, str]]]] = {}
         """(box, port) -> (its device among the wires, the line at the other end)."""
         for k, cable in enumerate(design.cables):
@@ -152,6 +153,10 @@ class _Lines:
         """Return the bundle that a port is a member of, else the port itself."""
         entry = self.ports.get((device, port))
         return device, entry.lag if entry is not None and entry.lag else port
+
+    def free(self, device: str, line: Port | Lag) -> bool:
+        """Tell whether a port is switched on and nothing is plugged in."""
+        return line.enabled and isinstance(line, Port) and (device, line.name) not in self.cabled
 
     def devices_of(self, device: str, line: Port | Lag) -> list[str]:
         """Return the devices a line is reached by: those of a bundle that lead to one and the same bundle, the others stay out (IEEE 802.1AX)."""
@@ -198,7 +203,7 @@ class _Box:
         lines: list[Port | Lag] = [*getattr(device, "lags", []), *(p for p in _ports(device) if not p.lag)]
         bridged = [x for x in lines if self._mode(x) == "bridged"]
         air = self._air() if isinstance(device, AccessPoint) else []
-        inside = self._inside() if isinstance(device, BridgingBox) else []
+        inside = self._inside([*bridged, *air]) if isinstance(device, BridgingBox) else []
         if bridged or inside or air:
             self._bridge([*bridged, *air], inside)
         for line in lines:
@@ -224,13 +229,23 @@ class _Box:
                 self.lines.ends[self.device.name, association(ssid.name, far[0] if far[0] else str(k))] = [(dev, far)]
         return out
 
-    def _inside(self) -> list[tuple[int, Interface]]:
-        """Return the VLAN interfaces that are switched on, each with its VLAN."""
+    def _inside(self, lines: list[Any]) -> list[tuple[int, Interface]]:
+        """Return the VLAN interfaces that are up, each with its VLAN."""
         return [
             (v.vlan, self._interface(f"vlan{v.vlan}", v, tuple(v.addresses)))
             for v in self.device.vlan_interfaces
-            if v.enabled
+            if v.enabled and self._held_up(v.vlan, lines)
         ]
+
+    def _held_up(self, vlan: int, lines: list[Any]) -> bool:
+        """Tell whether a VLAN is known to the box, and, where its interfaces follow ports, some port of it is up or waits for a host."""
+        device = self.device
+        if device.vlans is not None and vlan not in device.vlans:
+            return False
+        carrying = [x for x in lines if vlan in (*x.tagged, *x.untagged)]
+        return not device.follows_ports or any(
+            self.lines.devices_of(device.name, x) or self.lines.free(device.name, x) for x in carrying
+        )
 
     def _interface(self, name: str, settings: Layer3, addresses: tuple[str, ...]) -> Interface:
         k = len(self.lab.interfaces)
@@ -255,7 +270,7 @@ class _Box:
         ports = [self._port(line) for line in lines]
         ports += [BridgePort(i.name, v, frozenset({v}), accept="untagged", inside=True) for v, i in inside]
         crossing = UnseenFilter(self.lab.words, device, "bridged") if isinstance(device, Firewall) else None
-        table = frozenset(plan if vlans is None else vlans) | {v for v, _ in inside}
+        table = frozenset(plan if vlans is None else vlans)
         if isinstance(device, AccessPoint):
             table |= {v for p in ports for v in p.untagged | p.tagged}
         self._element(Bridge(table, ports, crossing), {x.name: x for x in lines} | {i.name: i for _, i in inside})

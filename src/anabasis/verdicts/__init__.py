@@ -2,7 +2,7 @@
 
 from anabasis.verdicts.consequences import Consequences, compare_reach, lost_pairs
 from anabasis.verdicts.deciding import Deciding, deciding_rules
-from anabasis.verdicts.expectations import Judged, judge_all, keep_as_it_is, side_of, suggested
+from anabasis.verdicts.expectations import Judged, judge_all, judge_some, keep_as_it_is, side_of, suggested
 from anabasis.verdicts.proposals import Proposal, propose
 from anabasis.verdicts.questions import ask, one_service, read_services
 from anabasis.verdicts.rule_work import Classes, RuleWork, works_of, zone_classes
@@ -26,6 +26,7 @@ __all__ = [
     "compare_reach",
     "deciding_rules",
     "judge_all",
+    "judge_some",
     "keep_as_it_is",
     "lost_pairs",
     "one_service",

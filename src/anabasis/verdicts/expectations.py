@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from dataclasses import asdict, dataclass, replace
 
 import numpy as np
@@ -48,6 +48,15 @@ class Judged:
     """What stops the flow that shows it, where one has to pass and does not."""
 
     @property
+    def opened(self) -> bool:
+        """Tell whether something passes that must not: of `only`, something beside what is named."""
+        return (
+            not self.holds
+            and self.verdict != "unknown"
+            and (self.expect == "closed" or (self.expect == "only" and self.cause is None))
+        )
+
+    @property
     def reason(self) -> str:
         """Return what shows it, for a person."""
         return shown_by(self.ground)
@@ -80,6 +89,12 @@ def judge_all(verdicts: Verdicts) -> list[Judged]:
     """Return every expectation of the design, in order. One whose flows are what they were, and whose packets met the same rules, is not judged again."""
     wanted = verdicts.sweep.site.design.expectations
     return [_remembered(verdicts, e, pointer("expectations", i)) for i, e in enumerate(wanted)]
+
+
+def judge_some(verdicts: Verdicts, names: Collection[str]) -> list[Judged]:
+    """Return those of the expectations that bear one of the names, in order; nothing is remembered for other states."""
+    wanted = enumerate(verdicts.sweep.site.design.expectations)
+    return [judge(verdicts, e, pointer("expectations", i), []) for i, e in wanted if e.name in names]
 
 
 @dataclass(frozen=True)

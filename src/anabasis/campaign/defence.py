@@ -1,0 +1,223 @@
+"""Depth of defence: how many parts must fail, or mistakes be made, before something passes that must stay closed. Exact to two."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import asdict, dataclass
+from hashlib import sha256
+from itertools import combinations
+from time import perf_counter
+from typing import Any
+
+from anabasis.campaign.cases import Case, cases_of, fault_named
+from anabasis.campaign.running import Progress, run
+from anabasis.climb import Climb
+from anabasis.design import Tree, parse_design
+from anabasis.design.together import together
+from anabasis.errors import InputRefused
+from anabasis.fabric import conditions_of, physical_ports
+from anabasis.memo import Memo
+
+DEEPEST = 3
+"""What is told of as at least so many is not looked into any further."""
+SHOWN = 20
+"""How many ways in are kept of each expectation."""
+
+
+@dataclass(frozen=True)
+class Opened:
+    """A case, and what it opens."""
+
+    design: str
+    failed: tuple[str, ...]
+    faults: tuple[str, ...]
+    opened: tuple[str, ...]
+    """Expectations that something must stay closed, and is open."""
+    refused: bool
+    """The document does not allow such a mistake, or not these two together."""
+    print: str
+    """Of all that was derived: two mistakes with one print come to the same. Of single ones alone."""
+    seconds: float
+
+    @property
+    def case(self) -> Case:
+        """Return its case."""
+        return Case(self.design, self.failed, self.faults)
+
+
+@dataclass(frozen=True)
+class Way:
+    """What together opens an expectation."""
+
+    failed: tuple[str, ...]
+    faults: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Depth:
+    """How deep one expectation is defended."""
+
+    expectation: str
+    depth: int
+    """0 = open as things are; 1 or 2; `DEEPEST` = at least three. While pairs are still tried, and none was found: 2, at least."""
+    exact: bool
+    """Every smaller number was tried out in full."""
+    ways: tuple[Way, ...]
+    """Of that many: all single ones; of two the first that were found."""
+
+    def as_dict(self) -> dict[str, Any]:
+        """Return it for JSON."""
+        return asdict(self)
+
+
+class Guard:
+    """Looks at the closed expectations of one design alone, in many states of it."""
+
+    def __init__(self, tree: Tree) -> None:
+        """Raises InputRefused where the document is none."""
+        self.tree = tree
+        self.sound = Climb(parse_design(tree))
+        self.names = frozenset(e.name for e in self.sound.design.expectations if e.expect in ("closed", "only"))
+        self.open = frozenset(j.name for j in self.sound.judged(self.names) if j.opened)
+        self._under: tuple[tuple[str, ...], Memo] = ((), self.sound.memo)
+
+    def judge(self, case: Case) -> Opened:
+        """Return what a case opens that is closed as things are. Raises UnknownPlace where it names what the design has not."""
+        begun = perf_counter()
+        edits = [fault_named(self.tree, f).edit for f in case.faults]
+        opened: tuple[str, ...] = ()
+        refused, told = False, ""
+        try:
+            state = self._state(case, edits)
+            opened = tuple(j.name for j in state.judged(self.names - self.open) if j.opened)
+            if len(case.failed) + len(case.faults) == 1:
+                told = print_of(state)
+        except InputRefused:
+            refused = True
+        return Opened(case.design, case.failed, case.faults, opened, refused, told, round(perf_counter() - begun, 4))
+
+    def _state(self, case: Case, edits: Sequence[Any]) -> Climb:
+        design = self.sound.design
+        if edits:
+            design = parse_design(together(self.tree, edits), known=(self.tree, design))
+        if case.failed != self._under[0]:  # what is kept is of the last state under the same failures
+            self._under = case.failed, Memo() if case.failed else self.sound.memo
+        return Climb(design, conditions_of(design, case.failed), self._under[1])
+
+
+def print_of(state: Climb) -> str:
+    """Return a digest of all that follows from a design, as far as anything stands on it: what a port that is down would do were it up has no say.
+
+    Nothing in the catalogue brings a port up again, so two mistakes with one print come to the same beside any third.
+    """
+    site, fabric = state.site, state.site.fabric
+    down = {spot for spot, port in fabric.ports.items() if not port.up and port.peer is not None}
+    said: list[object] = [
+        sorted((spot, port.up) for spot, port in physical_ports(state.design, site.conditions).items()),
+        sorted(n for n in site.conditions.failed if ":" not in n),
+        sorted(site.conditions.active),
+        [s.as_dict() for s in site.segments.all],
+        [(i.label, i.cause is None, i.waits, i.standing, i.units) for i in site.net.interfaces],
+        [
+            (key, [(r.to, r.origin, r.hop, r.interface, r.next_vrf, r.active) for r in table.routes])
+            for key, table in site.net.tables.items()
+        ],
+        [(g.subnet, g.first, g.last, g.segment, g.gateway, g.cause is None, g.stray is None) for g in site.net.hosts],
+        [
+            (spot, port.forwarding, spot in fabric.tree.blocked, port.settings.model_dump(exclude={"note"}))
+            for spot, port in fabric.ports.items()
+            if spot not in down
+        ],
+        [d.model_dump(exclude={"ports", "lags", "note"}) for d in state.design.devices],
+        state.design.model_dump(exclude={"devices", "cables"}),
+    ]
+    return sha256(repr(said).encode()).hexdigest()[:16]
+
+
+def single_cases(name: str, tree: Tree) -> list[Case]:
+    """Return the cases of one thing: each part that fails, each mistake."""
+    return [c for c in cases_of(name, tree) if c.failed or c.faults]
+
+
+def pair_cases(singles: Iterable[Opened]) -> list[Case]:
+    """Return the cases of two things, failures first: of those that come to the same one alone, and none that the document refuses."""
+    of: dict[str, Case] = {}
+    for row in singles:
+        if not row.refused:
+            of.setdefault(row.print, row.case)
+    return [
+        Case(a.design, tuple(sorted({*a.failed, *b.failed})), (*a.faults, *b.faults))
+        for a, b in combinations(of.values(), 2)
+    ]
+
+
+def depths(names: Iterable[str], opened: Iterable[str], rows: Iterable[Opened], done: bool) -> list[Depth]:
+    """Return how deep each expectation is defended. `opened`: those that are open as things are; `done`: every pair was tried."""
+    ways: dict[str, dict[int, list[Way]]] = {}
+    for row in rows:
+        for name in row.opened:
+            size = len(row.failed) + len(row.faults)
+            ways.setdefault(name, {}).setdefault(size, []).append(Way(row.failed, row.faults))
+    out: list[Depth] = []
+    already = set(opened)
+    for name in sorted(names):
+        if name in already:
+            out.append(Depth(name, 0, True, ()))
+        elif found := ways.get(name):
+            size = min(found)
+            out.append(Depth(name, size, True, tuple(found[size][:SHOWN])))
+        else:
+            out.append(Depth(name, DEEPEST if done else 2, done, ()))
+    return out
+
+
+_guards: dict[str, Guard] = {}
+
+
+def opened_by(tree: Tree, digest: str, cases: Sequence[Case]) -> list[Opened]:
+    """Return the rows of a chunk; a worker keeps the design it saw last."""
+    if digest not in _guards:
+        _guards.clear()
+        _guards[digest] = Guard(tree)
+    return [_guards[digest].judge(c) for c in cases]
+
+
+def defend(
+    name: str,
+    tree: Tree,
+    known: Sequence[Opened] = (),
+    scheduler: str | None = None,
+    workers: int = 1,
+    tell: Callable[[Progress], bool] = lambda _: True,
+    pairs: bool = True,
+    apart: bool = False,
+) -> Iterator[Opened]:
+    """Yield the rows of a design, single cases first; pairs until each closed expectation is known to be opened by something, or all were tried.
+
+    `known`: rows that are there already; they are not judged again, and are not yielded. `apart`: by another process even where `workers` is 1.
+    """
+    guard = Guard(tree)
+    opened = set(guard.open)
+    had = {r.case.key for r in known}
+    for row in known:
+        opened |= set(row.opened)
+    designs: Mapping[str, Tree] = {name: tree}
+    ones = single_cases(name, tree)
+    singles = [r for r in known if len(r.failed) + len(r.faults) == 1]
+    todo = [c for c in ones if c.key not in had]
+    for row in run(designs, todo, scheduler, workers, tell, opened_by, apart):
+        singles.append(row)
+        opened |= set(row.opened)
+        yield row
+    order = {c.key: k for k, c in enumerate(ones)}
+    singles.sort(key=lambda r: order[r.case.key])
+
+    def all_known() -> bool:
+        return guard.names <= opened
+
+    if len(singles) < len(ones) or not pairs or all_known():
+        return
+    rest = [c for c in pair_cases(singles) if c.key not in had]
+    for row in run(designs, rest, scheduler, workers, lambda p: tell(p) and not all_known(), opened_by, apart):
+        opened.update(row.opened)
+        yield row
