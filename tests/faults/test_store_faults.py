@@ -217,7 +217,7 @@ def test_a_cluster_that_runs_is_used_again(demo: Loaded) -> None:
     assert not home.exists()
 
 
-@pytest.mark.parametrize("revision", ["0001", "0002", "0003", "0004", "0005", "0006", "0007"])
+@pytest.mark.parametrize("revision", ["0001", "0002", "0003", "0004", "0005", "0006", "0007", "0008"])
 def test_a_backup_of_an_earlier_schema_comes_back(demo: Loaded, tmp_path: Path, revision: str) -> None:
     """Restored into a store of today, brought to today's tables, with its designs; links that stood in it open nothing."""
     file = tmp_path / "old.backup"

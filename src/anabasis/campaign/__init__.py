@@ -1,8 +1,30 @@
 """Campaigns: what many failures and many mistakes would do, judged by harm; on one machine or on many."""
 
-from anabasis.campaign.cases import cases_of, check_sizes
-from anabasis.campaign.files import Rows
+from anabasis.campaign.cases import Case, cases_of, check_sizes, fault_named
+from anabasis.campaign.defence import Defence, Depth, Opened
+from anabasis.campaign.files import Rows, as_csv, read_row
+from anabasis.campaign.harm import Harm, harm_of
 from anabasis.campaign.judging import Row, digest_of
+from anabasis.campaign.mistakes import Mistake, mistakes_of
 from anabasis.campaign.running import Progress, run
 
-__all__ = ["Progress", "Row", "Rows", "cases_of", "check_sizes", "digest_of", "run"]
+__all__ = [
+    "Case",
+    "Defence",
+    "Depth",
+    "Harm",
+    "Mistake",
+    "Opened",
+    "Progress",
+    "Row",
+    "Rows",
+    "as_csv",
+    "cases_of",
+    "check_sizes",
+    "digest_of",
+    "fault_named",
+    "harm_of",
+    "mistakes_of",
+    "read_row",
+    "run",
+]

@@ -12,7 +12,7 @@ from random import Random
 from anabasis.design import Tree, parse_design
 from anabasis.errors import InputRefused, Problem, UnknownPlace, nearest
 from anabasis.failover import breakable
-from anabasis.faults import KINDS, Fault, faults_of
+from anabasis.faults import KINDS, OPENING, Fault, faults_of
 
 MOST = 200_000
 """How many cases of one size are counted out; of more a sample is drawn."""
@@ -26,6 +26,11 @@ class Case:
     failed: tuple[str, ...] = ()
     faults: tuple[str, ...] = ()
     """Each `kind#number`: which of those of its kind, in the order of the catalogue."""
+
+    @property
+    def size(self) -> int:
+        """Return how many things happen at once."""
+        return len(self.failed) + len(self.faults)
 
     @property
     def key(self) -> str:
@@ -47,7 +52,7 @@ def cases_of(
     `sample`: of three and more at once, and of what would be more than `MOST`, so many are drawn, the same ones for the same `seed`.
     """
     parts = [p.name for p in breakable(parse_design(tree))]
-    made = [f"{f.kind}#{n}" for f, n in _numbered(tree)]
+    made = [f"{f.kind}#{n}" for f, n in numbered(tree)]
     broken = [c for size in range(1, failures + 1) for c in _some(parts, size, sample, seed)]
     wrong = [c for size in range(1, faults + 1) for c in _some(made, size, sample, seed)]
     yield Case(name)
@@ -67,9 +72,10 @@ def _some(things: Sequence[str], size: int, sample: int, seed: int) -> list[tupl
     return list(islice(dict.fromkeys(drawn), min(sample, comb(len(things), size))))
 
 
-def _numbered(tree: Tree) -> Iterator[tuple[Fault, int]]:
+def numbered(tree: Tree) -> Iterator[tuple[Fault, int]]:
+    """Yield the mistakes of a design in the order of the catalogue, each with its number among those of its kind."""
     counts: dict[str, int] = {}
-    for fault in faults_of(tree):
+    for fault in faults_of(tree, opening=True):
         yield fault, counts.get(fault.kind, 0)
         counts[fault.kind] = counts.get(fault.kind, 0) + 1
 
@@ -77,8 +83,8 @@ def _numbered(tree: Tree) -> Iterator[tuple[Fault, int]]:
 def fault_named(tree: Tree, name: str) -> Fault:
     """Return the mistake that a row names. Raises UnknownPlace where the design has none of this name."""
     kind, _, number = name.partition("#")
-    if kind not in KINDS or not number.isdigit():
-        close = nearest(kind, list(KINDS))
+    if kind not in KINDS | OPENING or not number.isdigit():
+        close = nearest(kind, list(KINDS | OPENING))
         raise UnknownPlace(
             [Problem("/faults", "no mistake of the catalogue is called so", repr(name), "kind#number", close)]
         )

@@ -17,6 +17,7 @@ from anabasis.design.together import together
 from anabasis.errors import InputRefused
 from anabasis.fabric import conditions_of, physical_ports
 from anabasis.memo import Memo
+from anabasis.once import once
 
 DEEPEST = 3
 """What is told of as at least so many is not looked into any further."""
@@ -39,6 +40,16 @@ class Opened:
     """Of all that was derived: two mistakes with one print come to the same. Of single ones alone."""
     seconds: float
 
+    def as_dict(self) -> dict[str, Any]:
+        """Return it for JSON."""
+        return asdict(self)
+
+    @classmethod
+    def read(cls, said: Mapping[str, Any]) -> Opened:
+        """Return what `as_dict` wrote."""
+        lists = {k: tuple(said[k]) for k in ("failed", "faults", "opened")}
+        return cls(**{**said, **lists})
+
     @property
     def case(self) -> Case:
         """Return its case."""
@@ -59,9 +70,9 @@ class Depth:
 
     expectation: str
     depth: int
-    """0 = open as things are; 1 or 2; `DEEPEST` = at least three. While pairs are still tried, and none was found: 2, at least."""
+    """0 = open as things are; 1 or 2; `DEEPEST` = at least three."""
     exact: bool
-    """Every smaller number was tried out in full."""
+    """Every smaller number was tried out in full; else it is at least so deep."""
     ways: tuple[Way, ...]
     """Of that many: all single ones; of two the first that were found."""
 
@@ -151,26 +162,6 @@ def pair_cases(singles: Iterable[Opened]) -> list[Case]:
     ]
 
 
-def depths(names: Iterable[str], opened: Iterable[str], rows: Iterable[Opened], done: bool) -> list[Depth]:
-    """Return how deep each expectation is defended. `opened`: those that are open as things are; `done`: every pair was tried."""
-    ways: dict[str, dict[int, list[Way]]] = {}
-    for row in rows:
-        for name in row.opened:
-            size = len(row.failed) + len(row.faults)
-            ways.setdefault(name, {}).setdefault(size, []).append(Way(row.failed, row.faults))
-    out: list[Depth] = []
-    already = set(opened)
-    for name in sorted(names):
-        if name in already:
-            out.append(Depth(name, 0, True, ()))
-        elif found := ways.get(name):
-            size = min(found)
-            out.append(Depth(name, size, True, tuple(found[size][:SHOWN])))
-        else:
-            out.append(Depth(name, DEEPEST if done else 2, done, ()))
-    return out
-
-
 _guards: dict[str, Guard] = {}
 
 
@@ -182,42 +173,97 @@ def opened_by(tree: Tree, digest: str, cases: Sequence[Case]) -> list[Opened]:
     return [_guards[digest].judge(c) for c in cases]
 
 
-def defend(
-    name: str,
-    tree: Tree,
-    known: Sequence[Opened] = (),
-    scheduler: str | None = None,
-    workers: int = 1,
-    tell: Callable[[Progress], bool] = lambda _: True,
-    pairs: bool = True,
-    apart: bool = False,
-) -> Iterator[Opened]:
-    """Yield the rows of a design, single cases first; pairs until each closed expectation is known to be opened by something, or all were tried.
+class Defence:
+    """The search of one design: single cases first, then pairs until each closed expectation is known to be opened by something, or all were tried."""
 
-    `known`: rows that are there already; they are not judged again, and are not yielded. `apart`: by another process even where `workers` is 1.
-    """
-    guard = Guard(tree)
-    opened = set(guard.open)
-    had = {r.case.key for r in known}
-    for row in known:
-        opened |= set(row.opened)
-    designs: Mapping[str, Tree] = {name: tree}
-    ones = single_cases(name, tree)
-    singles = [r for r in known if len(r.failed) + len(r.faults) == 1]
-    todo = [c for c in ones if c.key not in had]
-    for row in run(designs, todo, scheduler, workers, tell, opened_by, apart):
-        singles.append(row)
-        opened |= set(row.opened)
-        yield row
-    order = {c.key: k for k, c in enumerate(ones)}
-    singles.sort(key=lambda r: order[r.case.key])
+    def __init__(self, name: str, tree: Tree, known: Sequence[Opened] = (), tried: int = 0) -> None:
+        """`known`: single rows, and pairs that open something, of a search that was stopped; `tried`: how many pairs it had behind it."""
+        guard = Guard(tree)
+        self.name, self.tree = name, tree
+        self.names, self.open = guard.names, guard.open
+        self._ones = single_cases(name, tree)
+        self._singles = {r.case.key: r for r in known if r.case.size == 1}
+        self._opening = [r for r in known if r.opened]
+        self.tried = tried if len(self._singles) == len(self._ones) else 0
+        """How many pairs are behind, in their order."""
+        self._ahead: set[int] = set()
 
-    def all_known() -> bool:
-        return guard.names <= opened
+    @property
+    def singles_done(self) -> bool:
+        """Tell whether every single case is judged."""
+        return len(self._singles) == len(self._ones)
 
-    if len(singles) < len(ones) or not pairs or all_known():
-        return
-    rest = [c for c in pair_cases(singles) if c.key not in had]
-    for row in run(designs, rest, scheduler, workers, lambda p: tell(p) and not all_known(), opened_by, apart):
-        opened.update(row.opened)
-        yield row
+    @once
+    def pairs(self) -> list[Case]:
+        """Return the pairs there are to be tried; only once the single cases are judged."""
+        return pair_cases(self._singles[c.key] for c in self._ones)
+
+    @property
+    def decided(self) -> bool:
+        """Tell whether something is known that opens each of them."""
+        return self.names <= self.open | {n for r in self._opening for n in r.opened}
+
+    @property
+    def exhausted(self) -> bool:
+        """Tell whether every pair was tried."""
+        return self.singles_done and self.tried >= len(self.pairs)
+
+    @property
+    def done(self) -> int:
+        """Return how many cases are behind."""
+        return len(self._singles) + self.tried
+
+    @property
+    def total(self) -> int:
+        """Return how many there are, as far as that is known: pairs count once the single ones are judged."""
+        return len(self._ones) + (len(self.pairs) if self.singles_done else 0)
+
+    def run(
+        self,
+        scheduler: str | None = None,
+        workers: int = 1,
+        tell: Callable[[Progress], bool] = lambda _: True,
+        pairs: bool = True,
+        apart: bool = False,
+    ) -> Iterator[Opened]:
+        """Yield rows as they are judged (`campaign.run`)."""
+        designs: Mapping[str, Tree] = {self.name: self.tree}
+        todo = [c for c in self._ones if c.key not in self._singles]
+        for row in run(designs, todo, scheduler, workers, tell, opened_by, apart):
+            self._singles[row.case.key] = row
+            self._came(row)
+            yield row
+        if not pairs or not self.singles_done or self.decided:
+            return
+        place = {c.key: k for k, c in enumerate(self.pairs)}
+        rest = self.pairs[self.tried :]
+        for row in run(designs, rest, scheduler, workers, lambda p: tell(p) and not self.decided, opened_by, apart):
+            self._came(row)
+            self._ahead.add(place[row.case.key])
+            while self.tried in self._ahead:
+                self._ahead.remove(self.tried)
+                self.tried += 1
+            yield row
+
+    def _came(self, row: Opened) -> None:
+        if row.opened:
+            self._opening.append(row)
+
+    @property
+    def depths(self) -> list[Depth]:
+        """Return how deep each expectation is defended, as far as that is known."""
+        ways: dict[str, dict[int, list[Way]]] = {}
+        for row in self._opening:
+            for name in row.opened:
+                ways.setdefault(name, {}).setdefault(row.case.size, []).append(Way(row.failed, row.faults))
+        out: list[Depth] = []
+        for name in sorted(self.names):
+            if name in self.open:
+                out.append(Depth(name, 0, True, ()))
+            elif found := ways.get(name):
+                size = min(found)
+                out.append(Depth(name, size, self.singles_done, tuple(found[size][:SHOWN])))
+            else:
+                least = DEEPEST if self.exhausted else 2 if self.singles_done else 1
+                out.append(Depth(name, least, self.exhausted, ()))
+        return out

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import json
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import fields
 from io import StringIO
 from pathlib import Path
@@ -63,10 +63,10 @@ class Rows:
         whole = text[: text.rfind("\n") + 1]
         try:
             if self.lines:
-                yield from (_row(json.loads(line)) for line in whole.splitlines() if line)
+                yield from (read_row(json.loads(line)) for line in whole.splitlines() if line)
                 return
             for said in csv.DictReader(StringIO(whole)):
-                yield _row({k: (json.loads(v) if k in LISTS else unescaped(str(v))) for k, v in said.items()})
+                yield read_row({k: (json.loads(v) if k in LISTS else unescaped(str(v))) for k, v in said.items()})
         except (KeyError, ValueError, TypeError) as error:
             raise InputRefused(
                 [
@@ -80,12 +80,19 @@ class Rows:
             ) from None
 
 
-def _row(said: dict[str, Any]) -> Row:
+def read_row(said: dict[str, Any]) -> Row:
+    """Return a row of what `as_dict` wrote. Raises KeyError, TypeError, ValueError where it is none."""
     values: dict[str, Any] = {k: str(said[k]) for k in ("design", "digest")}
     values |= {k: tuple(str(x) for x in said[k]) for k in LISTS}
     values |= {k: int(said[k]) for k in ("lost", "meanwhile")}
     values |= {k: said[k] in (True, "True", "true") for k in ("split_brain", "refused")}
     return Row(**values, seconds=float(said["seconds"]))
+
+
+def as_csv(rows: Iterable[Row]) -> Iterator[str]:
+    """Yield the lines of a table of rows (RFC 4180), its head first."""
+    yield ",".join(COLUMNS) + "\r\n"
+    yield from map(_csv, rows)
 
 
 def _csv(row: Row) -> str:

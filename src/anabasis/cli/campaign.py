@@ -50,7 +50,8 @@ def command(
     ]
     found: list[Row] = [r for r in (rows.held if rows is not None else []) if digests.get(r.design) == r.digest]
     try:
-        for row in run(designs, cases, scheduler, workers, _tell if sys.stderr.isatty() else lambda _: True):
+        row: Row
+        for row in run(designs, cases, scheduler, workers, told_on_a_line if sys.stderr.isatty() else lambda _: True):
             found.append(row)
             if rows is not None:
                 rows.add(row)
@@ -84,7 +85,8 @@ def command(
     raise typer.Exit(STOPPED if any(r.opened for r in found) else OK)
 
 
-def _tell(progress: Progress) -> bool:
+def told_on_a_line(progress: Progress) -> bool:
+    """Say how far it is, over what was said before."""
     left = f", about {progress.left_s:.0f} s to go" if progress.left_s is not None else ""
     print(f"\r{progress.done} of {progress.total}{left}   ", end="", file=sys.stderr, flush=True)
     return True

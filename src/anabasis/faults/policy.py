@@ -8,7 +8,8 @@ from anabasis.design.notation import pointer
 from anabasis.faults.kinds import FaultKind, Look, Made, out, put
 
 
-def _zoned(look: Look) -> Iterator[tuple[int, str, dict[str, object]]]:
+def zoned_interfaces(look: Look) -> Iterator[tuple[int, str, dict[str, object]]]:
+    """Yield (device, pointer, settings) of every interface of a firewall that is in a zone."""
     for d, _ in look.firewalls():
         for at, port in look.members(d):
             for k, sub in enumerate(port.get("subinterfaces", [])):
@@ -23,18 +24,18 @@ def _zoned(look: Look) -> Iterator[tuple[int, str, dict[str, object]]]:
 
 def zone_missing(look: Look) -> Iterator[Made]:
     """An interface is in no zone."""
-    for _, at, _ in _zoned(look):
+    for _, at, _ in zoned_interfaces(look):
         yield out(f"{at}/zone"), (at,)
 
 
 def zone_kind(look: Look) -> Iterator[Made]:
     """A zone is of another kind than its interfaces."""
     for d, device in look.firewalls():
-        held = {z["zone"] for e, _, z in _zoned(look) if e == d}
+        held = {z["zone"] for e, _, z in zoned_interfaces(look) if e == d}
         for i, zone in enumerate(device.get("zones", [])):
             if zone["name"] in held:
                 at = pointer("devices", d, "zones", i)
-                users = [a for e, a, z in _zoned(look) if e == d and z["zone"] == zone["name"]]
+                users = [a for e, a, z in zoned_interfaces(look) if e == d and z["zone"] == zone["name"]]
                 other = "bridged" if zone.get("kind", "routed") != "bridged" else "routed"
                 yield put(at, "kind", other), (at, *users)
 

@@ -20,6 +20,7 @@ from starlette.types import Scope
 from anabasis import __version__
 from anabasis.design import load_file
 from anabasis.server import (
+    campaigns,
     designs,
     drafts,
     failover,
@@ -72,14 +73,15 @@ def create_app(
     hosts: Sequence[str] = LOOPBACK,
     starts: Path | None = None,
     docs: Path | None = None,
+    scheduler: str | None = None,
 ) -> FastAPI:
     """Return the application over a store.
 
-    `web`: the folder of the built front end. `starts`: the folder of starting points for new designs. `docs`: that of the documentation. `hosts`: the names it may be called by; any other is refused, so that a page elsewhere
+    `web`: the folder of the built front end. `starts`: the folder of starting points for new designs. `docs`: that of the documentation. `scheduler`: of Dask, for campaigns. `hosts`: the names it may be called by; any other is refused, so that a page elsewhere
     cannot reach a loopback server through a name of its own.
     """
     files = sorted(starts.glob("*.yaml")) if starts is not None else []
-    state = State(store, clock, accounts, {f.stem: load_file(f).raw for f in files})
+    state = State(store, clock, accounts, {f.stem: load_file(f).raw for f in files}, scheduler)
 
     @asynccontextmanager
     async def living(_: FastAPI) -> AsyncIterator[None]:
@@ -92,6 +94,7 @@ def create_app(
         state.asking.end()
         state.knowing.end()
         state.proofs.end()
+        state.campaigning.end()
         await asyncio.to_thread(listener.stop)
 
     app = FastAPI(
@@ -116,6 +119,7 @@ def create_app(
         sheets,
         migrations,
         proofs,
+        campaigns,
         views,
         failover,
         history,
@@ -123,6 +127,7 @@ def create_app(
         work,
     ):
         app.include_router(part.router, prefix="/api")
+    app.include_router(campaigns.defence, prefix="/api")
     app.include_router(history.whole, prefix="/api")
     app.include_router(making.whole, prefix="/api")
     app.include_router(people.door)

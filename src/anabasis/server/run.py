@@ -39,6 +39,8 @@ class Serving:
     """Addresses of proxies that are believed when they say whom a request comes from, with commas."""
     log: str = "plain"
     """`plain`: warnings in words; `json`: a line of JSON for every request."""
+    scheduler: str | None = None
+    """Of Dask, for campaigns; None = a process of this machine."""
 
 
 def folder(name: str, *elsewhere: str) -> Path:
@@ -109,6 +111,7 @@ def serve(wanted: Serving, store: Store, listener: socket.socket) -> None:
         hosts=hosts if wanted.host not in ("0.0.0.0", "::") else [*LOOPBACK, *wanted.names],
         starts=folder("starts", "demo", "starts"),
         docs=folder("docs"),
+        scheduler=wanted.scheduler,
     )
     options = {"timeout_graceful_shutdown": 3, "timeout_keep_alive": 75, "forwarded_allow_ips": wanted.proxies}
     server = Server(uvicorn.Config(app, log_config=configured(wanted.log), access_log=False, **options))  # type: ignore[arg-type]

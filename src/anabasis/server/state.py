@@ -21,12 +21,13 @@ from anabasis.errors import MissingVersion
 from anabasis.fabric import ALL_WELL, Conditions
 from anabasis.memo import Memo
 from anabasis.server.asking import Asking
+from anabasis.server.campaigning import Campaigning
 from anabasis.server.hub import Hub
 from anabasis.server.knowing import Knowing
 from anabasis.server.proving import Proofs
 from anabasis.server.sweeps import Sweeps
 from anabasis.server.turns import Turns, Works
-from anabasis.store import Draft, History, People, Sheets, Store, Surveys, Tokens
+from anabasis.store import Campaigns, Draft, History, People, Sheets, Store, Surveys, Tokens
 
 Clock = Callable[[], datetime]
 KEPT, KEPT_BYTES, KEPT_S = 16, 1 << 30, 1800.0
@@ -60,9 +61,14 @@ class State:
     """One running application."""
 
     def __init__(
-        self, store: Store, clock: Clock, people: People | None = None, starts: Mapping[str, Tree] | None = None
+        self,
+        store: Store,
+        clock: Clock,
+        people: People | None = None,
+        starts: Mapping[str, Tree] | None = None,
+        scheduler: str | None = None,
     ) -> None:
-        """`starts`: the starting points for new designs, by what they are called in addresses."""
+        """`starts`: the starting points for new designs, by what they are called in addresses. `scheduler`: of Dask, for campaigns; None = a process of this machine."""
         self.store, self.clock, self.starts = store, clock, dict(starts or {})
         self.people, self.history = people or People(store.engine), History(store.engine)
         self.tokens = Tokens(store.engine)
@@ -77,6 +83,8 @@ class State:
         self.surveys, self.asking = Surveys(store.engine), Asking()
         self.sheets, self.knowing = Sheets(store.engine), Knowing()
         self.proofs = Proofs()
+        self.campaigns = Campaigns(store.engine)
+        self.campaigning = Campaigning(self.campaigns, scheduler)
         self.reading = BoundedSemaphore(2)
         """Files that are read at once: each may take some seconds and a hundred MiB."""
         self.turns, self.works = Turns(), Works()

@@ -1,5 +1,6 @@
 """Where designs are kept: PostgreSQL by SQLAlchemy 2, migrated by Alembic. Knows the document and nothing above it."""
 
+from anabasis.store.campaigns import CampaignRecord, Campaigns, Case, Subject
 from anabasis.store.designs import Branch, Draft, EditRecord, Store, Summary
 from anabasis.store.engine import connect, migrate
 from anabasis.store.history import Deed, History, Revision
@@ -15,6 +16,9 @@ __all__ = [
     "ROLES",
     "Bearer",
     "Branch",
+    "CampaignRecord",
+    "Campaigns",
+    "Case",
     "Deed",
     "Draft",
     "EditRecord",
@@ -29,6 +33,7 @@ __all__ = [
     "Sheets",
     "Signed",
     "Store",
+    "Subject",
     "Summary",
     "SurveyRecord",
     "Surveys",

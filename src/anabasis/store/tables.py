@@ -13,6 +13,7 @@ from sqlalchemy import (
     DateTime,
     ForeignKey,
     Identity,
+    Index,
     Integer,
     String,
     UniqueConstraint,
@@ -131,6 +132,56 @@ class SheetRow(Base):
     lines: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     marks: Mapped[dict[str, Any]] = mapped_column(JSON)
     """Line -> what was ticked or seen, with who and when."""
+
+
+class CampaignRow(Base):
+    """One campaign."""
+
+    __tablename__ = "campaign"
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(10))
+    """`harm` or `defence`."""
+    author: Mapped[str] = mapped_column(String(80))
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    asked: Mapped[dict[str, Any]] = mapped_column(JSON)
+    documents: Mapped[dict[str, Any]] = mapped_column(JSON)
+    """Name -> document as it was when the campaign began: it goes on with these."""
+    done: Mapped[int] = mapped_column(Integer)
+    total: Mapped[int] = mapped_column(Integer)
+    state: Mapped[str] = mapped_column(String(10))
+    """As last stored: `running`, `ended`, `stopped` or `failed`."""
+
+
+class CampaignDesignRow(Base):
+    """One state of a design that a campaign is about."""
+
+    __tablename__ = "campaign_design"
+
+    campaign_id: Mapped[int] = mapped_column(ForeignKey("campaign.id", ondelete="CASCADE"), primary_key=True)
+    name: Mapped[str] = mapped_column(String(200), primary_key=True)
+    """What its rows call it."""
+    design_id: Mapped[str] = mapped_column(ForeignKey("design.id", ondelete="CASCADE"))
+    revision: Mapped[int | None] = mapped_column(Integer)
+    """None = the draft."""
+    stamp: Mapped[str] = mapped_column(String(64))
+
+
+class CaseRow(Base):
+    """What came of one case of a campaign."""
+
+    __tablename__ = "campaign_row"
+    __table_args__ = (Index("campaign_row_harm", "campaign_id", "opened", "closed", "lost", "meanwhile"),)
+
+    campaign_id: Mapped[int] = mapped_column(ForeignKey("campaign.id", ondelete="CASCADE"), primary_key=True)
+    key: Mapped[str] = mapped_column(String(64), primary_key=True)
+    """SHA-256 of what names the case."""
+    opened: Mapped[int] = mapped_column(Integer)
+    closed: Mapped[int] = mapped_column(Integer)
+    lost: Mapped[int] = mapped_column(Integer)
+    meanwhile: Mapped[int] = mapped_column(Integer)
+    said: Mapped[dict[str, Any]] = mapped_column(JSON)
+    """The whole row."""
 
 
 class AccountRow(Base):

@@ -10,6 +10,7 @@ from anabasis.wording.building import (
     wait_said,
 )
 from anabasis.wording.causes import frames, say
+from anabasis.wording.defence import depth_said
 from anabasis.wording.drift import drift_said, place_of, silence_said, value_said
 from anabasis.wording.edits import edit_words, everything, lease_words
 from anabasis.wording.elections import (
@@ -40,6 +41,7 @@ __all__ = [
     "computed_of",
     "covered",
     "decided",
+    "depth_said",
     "do_said",
     "drift_said",
     "drill_before",

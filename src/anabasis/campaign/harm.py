@@ -1,0 +1,71 @@
+"""What the rows of a campaign show: which parts and which kinds of mistakes matter."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+
+from anabasis.campaign.judging import Row
+
+
+@dataclass
+class Matters:
+    """What comes of a part, or of a kind of mistake, in all the rows it is in."""
+
+    design: str
+    name: str
+    failure: bool
+    """A part that fails; else a kind of mistake."""
+    alone: tuple[int, int, int, int] = (0, 0, 0, 0)
+    """The worst harm that it does by itself: broken open, broken closed, pairs lost for good, lost meanwhile."""
+    cases: int = 0
+    harmful: int = 0
+    """In how many of its cases there is harm."""
+    opens: int = 0
+    """In how many something is broken open."""
+    beyond: int = 0
+    """In how many of two things at once there is more harm than either does alone."""
+
+
+@dataclass
+class Harm:
+    """All of it, what does the most harm alone first; what does none alone and some with others after it."""
+
+    parts: list[Matters] = field(default_factory=list)
+    mistakes: list[Matters] = field(default_factory=list)
+    single_points: int = 0
+    """Parts that do lasting harm by themselves."""
+
+
+def harm_of(rows: Iterable[Row]) -> Harm:
+    """Count up what rows show. Cost: linear in the rows."""
+    found: dict[tuple[str, str, bool], Matters] = {}
+    alone: dict[tuple[str, str, bool], tuple[int, int, int, int]] = {}
+    pairs: list[Row] = []
+    for row in rows:
+        names = [(row.design, n, True) for n in row.failed]
+        exact = [(row.design, n, False) for n in row.faults]
+        if len(names) + len(exact) == 1:
+            alone[(names + exact)[0]] = row.harm
+        elif len(names) + len(exact) == 2:
+            pairs.append(row)
+        for key in dict.fromkeys((*names, *((d, _kind(n), False) for d, n, _ in exact))):
+            held = found.setdefault(key, Matters(*key))
+            held.cases += 1
+            held.harmful += any(row.harm)
+            held.opens += bool(row.opened)
+            if len(names) + len(exact) == 1:
+                held.alone = max(held.alone, row.harm)
+    for row in pairs:
+        keys = [*((row.design, n, True) for n in row.failed), *((row.design, n, False) for n in row.faults)]
+        each = [alone.get(k, (0, 0, 0, 0)) for k in keys]
+        if all(row.harm > one for one in each) and row.harm > tuple(map(sum, zip(*each, strict=True))):
+            for design, name, failure in keys:
+                found[design, name if failure else _kind(name), failure].beyond += 1
+    ordered = sorted(found.values(), key=lambda m: (tuple(-n for n in m.alone), -m.beyond, -m.harmful, m.name))
+    parts = [m for m in ordered if m.failure]
+    return Harm(parts, [m for m in ordered if not m.failure], sum(any(m.alone[:3]) for m in parts))
+
+
+def _kind(fault: str) -> str:
+    return fault.partition("#")[0]
