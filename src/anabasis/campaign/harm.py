@@ -16,7 +16,7 @@ class Matters:
     name: str
     failure: bool
     """A part that fails; else a kind of mistake."""
-    alone: tuple[int, int, int, int] = (0, 0, 0, 0)
+    alone: tuple[int, ...] = (0, 0, 0, 0)
     """The worst harm that it does by itself: broken open, broken closed, pairs lost for good, lost meanwhile."""
     cases: int = 0
     harmful: int = 0
@@ -40,7 +40,7 @@ class Harm:
 def harm_of(rows: Iterable[Row]) -> Harm:
     """Count up what rows show. Cost: linear in the rows."""
     found: dict[tuple[str, str, bool], Matters] = {}
-    alone: dict[tuple[str, str, bool], tuple[int, int, int, int]] = {}
+    alone: dict[tuple[str, str, bool], tuple[int, ...]] = {}
     pairs: list[Row] = []
     for row in rows:
         names = [(row.design, n, True) for n in row.failed]

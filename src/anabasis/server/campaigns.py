@@ -133,16 +133,16 @@ def listed_campaigns(state: TheState, person: ThePerson) -> list[CampaignHead]:
 def begin_campaign(wanted: Annotated[WantedCampaign, Body()], person: ThePerson, state: TheState) -> CampaignHead:
     """Begin a campaign in the background, of the drafts as they are now and of revisions."""
     check_sizes(wanted.failures, wanted.faults)
+    if len({(a.design, a.revision) for a in wanted.about}) < len(wanted.about):
+        raise InputRefused([Problem("/about", "a state of a design is named twice", allowed="each once")])
     subjects: list[Subject] = []
     documents: dict[str, Tree] = {}
     for about in wanted.about:
         check(state, person, about.design, "read")
         draft = state.store.draft(about.design)
         tree = draft.tree if about.revision is None else state.history.document(about.design, about.revision)
-        name = f"{draft.tree['name']}, " + (f"revision {about.revision}" if about.revision else "draft")
+        name = f"{tree['name']}, " + (f"revision {about.revision}" if about.revision else "draft")
         name = name if name not in documents else f"{name} ({about.design[:8]})"
-        if name in documents:
-            raise InputRefused([Problem("/about", "a state of a design is named twice", name, "each once")])
         documents[name] = tree
         subjects.append(Subject(name, about.design, about.revision, digest_of(tree)))
     asked = wanted.model_dump(exclude={"about"})

@@ -1920,6 +1920,134 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/campaigns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Listed Campaigns
+         * @description List the campaigns about designs that one may read, the newest first.
+         */
+        get: operations["listed_campaigns_api_campaigns_get"];
+        put?: never;
+        /**
+         * Begin Campaign
+         * @description Begin a campaign in the background, of the drafts as they are now and of revisions.
+         */
+        post: operations["begin_campaign_api_campaigns_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/campaigns/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Campaign
+         * @description Return how far a campaign is, which parts and mistakes matter, and the worst two hundred cases.
+         */
+        get: operations["campaign_api_campaigns__number__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Remove Campaign
+         * @description Take a campaign out, with its rows.
+         */
+        delete: operations["remove_campaign_api_campaigns__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/campaigns/{number}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Campaign
+         * @description Let a campaign end with what is judged by then.
+         */
+        post: operations["stop_campaign_api_campaigns__number__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/campaigns/{number}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go On With
+         * @description Let a campaign that was stopped, or lost its server, go on where it was.
+         */
+        post: operations["go_on_with_api_campaigns__number__go_on_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/campaigns/{number}/rows.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Campaign Table
+         * @description Return every row as CSV (RFC 4180), the worst first, as `anabasis campaign --out` writes them.
+         */
+        get: operations["campaign_table_api_campaigns__number__rows_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/campaigns/{number}/stage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put On Stage
+         * @description Say where a case is to be seen; for one with mistakes a what-if that has them is begun.
+         */
+        post: operations["put_on_stage_api_campaigns__number__stage_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/views/climb": {
         parameters: {
             query?: never;
@@ -2782,6 +2910,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/draft/defence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Depth Of Defence
+         * @description Return how deep each closed expectation of the draft is defended, as far as the newest search has come.
+         */
+        get: operations["depth_of_defence_api_designs__design_id__draft_defence_get"];
+        put?: never;
+        /**
+         * Look For Depth
+         * @description Search in the background how deep each closed expectation of the draft as it is now is defended; a search of this same draft goes on where it was.
+         */
+        post: operations["look_for_depth_api_designs__design_id__draft_defence_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/defence/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Looking
+         * @description Let the search end with what is known.
+         */
+        post: operations["stop_looking_api_designs__design_id__draft_defence_stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/draft/defence/stage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Way On Stage
+         * @description Say where a way in is to be seen; for one with mistakes a what-if that has them is begun.
+         */
+        post: operations["put_way_on_stage_api_designs__design_id__draft_defence_stage_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/log": {
         parameters: {
             query?: never;
@@ -2826,6 +3018,19 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * About
+         * @description One state of a design.
+         */
+        About: {
+            /** Design */
+            design: string;
+            /**
+             * Revision
+             * @description A published revision; left out = the draft.
+             */
+            revision?: number | null;
+        };
         /**
          * AnswerCell
          * @description What one interface answers of one service.
@@ -2974,6 +3179,11 @@ export interface components {
             /** Keys */
             keys: string[];
         };
+        /** Body_put_on_stage_api_campaigns__number__stage_post */
+        Body_put_on_stage_api_campaigns__number__stage_post: {
+            /** Key */
+            key: string;
+        };
         /**
          * BuildView
          * @description The steps from one state to the draft.
@@ -3103,6 +3313,58 @@ export interface components {
             boxes: components["schemas"]["CabledBox"][];
             /** Lines */
             lines: components["schemas"]["CableLine"][];
+        };
+        /**
+         * CampaignHead
+         * @description One campaign, as a list shows it.
+         */
+        CampaignHead: {
+            /** Id */
+            id: number;
+            /** Who */
+            who: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** About */
+            about: components["schemas"]["Subject"][];
+            /** Failures */
+            failures: number;
+            /** Faults */
+            faults: number;
+            /** Together */
+            together: boolean;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "ended" | "stopped" | "failed";
+            /** Why */
+            why: string;
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
+            /** Left S */
+            left_s: number | null;
+        };
+        /**
+         * CampaignView
+         * @description One campaign: how far it is, what matters, and the worst of it.
+         */
+        CampaignView: {
+            head: components["schemas"]["CampaignHead"];
+            /** Judged */
+            judged: number;
+            /** Harmful */
+            harmful: number;
+            /** Opening */
+            opening: number;
+            harm: components["schemas"]["Harm"];
+            /** Worst */
+            worst: components["schemas"]["HarmRow"][];
         };
         /**
          * Carried
@@ -3400,6 +3662,45 @@ export interface components {
             design_id: string | null;
             /** Detail */
             detail: string;
+        };
+        /**
+         * DefenceView
+         * @description How deep closed expectations are defended, as far as that is known.
+         */
+        DefenceView: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "none" | "running" | "ended" | "stopped" | "failed";
+            /** Why */
+            why: string;
+            /** Stale */
+            stale: boolean;
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
+            /** Left S */
+            left_s: number | null;
+            /** Rows */
+            rows: components["schemas"]["DepthRow"][];
+        };
+        /**
+         * DepthRow
+         * @description How deep one closed expectation is defended.
+         */
+        DepthRow: {
+            /** Name */
+            name: string;
+            /** Depth */
+            depth: number;
+            /** Exact */
+            exact: boolean;
+            /** Words */
+            words: string;
+            /** Ways */
+            ways: components["schemas"]["WayIn"][];
         };
         /**
          * DeviceRouting
@@ -3995,6 +4296,47 @@ export interface components {
             nearest?: string | null;
         };
         /**
+         * Harm
+         * @description All of it, what does the most harm alone first; what does none alone and some with others after it.
+         */
+        Harm: {
+            /** Parts */
+            parts?: components["schemas"]["Matters"][];
+            /** Mistakes */
+            mistakes?: components["schemas"]["Matters"][];
+            /**
+             * Single Points
+             * @default 0
+             */
+            single_points: number;
+        };
+        /**
+         * HarmRow
+         * @description One case, and what it does.
+         */
+        HarmRow: {
+            /** Key */
+            key: string;
+            /** Design */
+            design: string;
+            /** Failed */
+            failed: string[];
+            /** Mistakes */
+            mistakes: components["schemas"]["Mistake"][];
+            /** Opened */
+            opened: string[];
+            /** Closed */
+            closed: string[];
+            /** Lost */
+            lost: number;
+            /** Meanwhile */
+            meanwhile: number;
+            /** Split Brain */
+            split_brain: boolean;
+            /** Refused */
+            refused: boolean;
+        };
+        /**
          * Hit
          * @description One thing found.
          */
@@ -4468,6 +4810,48 @@ export interface components {
             inside: "all" | "some" | "none" | "alone";
         };
         /**
+         * Matters
+         * @description What comes of a part, or of a kind of mistake, in all the rows it is in.
+         */
+        Matters: {
+            /** Design */
+            design: string;
+            /** Name */
+            name: string;
+            /** Failure */
+            failure: boolean;
+            /**
+             * Alone
+             * @default [
+             *       0,
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            alone: number[];
+            /**
+             * Cases
+             * @default 0
+             */
+            cases: number;
+            /**
+             * Harmful
+             * @default 0
+             */
+            harmful: number;
+            /**
+             * Opens
+             * @default 0
+             */
+            opens: number;
+            /**
+             * Beyond
+             * @default 0
+             */
+            beyond: number;
+        };
+        /**
          * Me
          * @description Who is signed in here, and the token that changes carry in `X-CSRF-Token`.
          */
@@ -4513,6 +4897,20 @@ export interface components {
             /** Open */
             open: string[];
             build: components["schemas"]["BuildView"];
+        };
+        /**
+         * Mistake
+         * @description One mistake of the catalogue that a design can have.
+         */
+        Mistake: {
+            /** Kind */
+            kind: string;
+            /** Meaning */
+            meaning: string;
+            /** Place */
+            place: string;
+            /** Pointer */
+            pointer: string;
         };
         /**
          * MomentRow
@@ -4832,6 +5230,16 @@ export interface components {
             };
             /** Sets */
             sets?: string | null;
+        };
+        /**
+         * OnStage
+         * @description Where a case is to be seen: a design or a what-if of it, with what has failed there.
+         */
+        OnStage: {
+            /** Design */
+            design: string;
+            /** Failed */
+            failed: string[];
         };
         /**
          * OneLink
@@ -5744,6 +6152,20 @@ export interface components {
             width: number;
         };
         /**
+         * Subject
+         * @description One state of a design that a campaign is about.
+         */
+        Subject: {
+            /** Name */
+            name: string;
+            /** Design Id */
+            design_id: string;
+            /** Revision */
+            revision: number | null;
+            /** Stamp */
+            stamp: string;
+        };
+        /**
          * Summary
          * @description A design in a list.
          */
@@ -6080,6 +6502,55 @@ export interface components {
             failed?: string[];
         };
         /**
+         * WantedCampaign
+         * @description What is to be judged: states of designs, each crossed with what may happen to it.
+         */
+        WantedCampaign: {
+            /** About */
+            about: components["schemas"]["About"][];
+            /**
+             * Failures
+             * @description How many parts fail at once, at most: 0 to 3.
+             * @default 1
+             */
+            failures: number;
+            /**
+             * Faults
+             * @description How many mistakes are made at once, at most: 0 to 2.
+             * @default 1
+             */
+            faults: number;
+            /**
+             * Together
+             * @description Each failure with each mistake, besides.
+             * @default false
+             */
+            together: boolean;
+            /**
+             * Sample
+             * @description Of three failures at once so many are drawn.
+             * @default 1000
+             */
+            sample: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+        };
+        /**
+         * WayIn
+         * @description What together opens an expectation.
+         */
+        WayIn: {
+            /** Failed */
+            failed: string[];
+            /** Mistakes */
+            mistakes: components["schemas"]["Mistake"][];
+            /** Faults */
+            faults: string[];
+        };
+        /**
          * WayOut
          * @description What a person decides.
          */
@@ -6111,6 +6582,22 @@ export interface components {
             address: string;
             /** Via */
             via: string;
+        };
+        /**
+         * WayWanted
+         * @description A way in, to be seen.
+         */
+        WayWanted: {
+            /**
+             * Failed
+             * @default []
+             */
+            failed: string[];
+            /**
+             * Faults
+             * @default []
+             */
+            faults: string[];
         };
         /**
          * Weighed
@@ -9704,6 +10191,256 @@ export interface operations {
             };
         };
     };
+    listed_campaigns_api_campaigns_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CampaignHead"][];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_campaign_api_campaigns_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantedCampaign"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CampaignHead"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    campaign_api_campaigns__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CampaignView"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_campaign_api_campaigns__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_campaign_api_campaigns__number__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CampaignHead"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    go_on_with_api_campaigns__number__go_on_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CampaignHead"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    campaign_table_api_campaigns__number__rows_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_on_stage_api_campaigns__number__stage_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Body_put_on_stage_api_campaigns__number__stage_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OnStage"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     climb_view_api_designs__design_id__views_climb_get: {
         parameters: {
             query?: never;
@@ -11301,6 +12038,134 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    depth_of_defence_api_designs__design_id__draft_defence_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DefenceView"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_for_depth_api_designs__design_id__draft_defence_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DefenceView"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_looking_api_designs__design_id__draft_defence_stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DefenceView"];
+                };
+            };
+            /** @description Refused, and why */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_way_on_stage_api_designs__design_id__draft_defence_stage_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WayWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OnStage"];
+                };
             };
             /** @description Refused, and why */
             default: {

@@ -1,5 +1,6 @@
-import { Copy, Download, FilePlus2, Trash2, Undo2, Upload } from "lucide-react";
+import { Copy, Download, FilePlus2, Grid3x3, Trash2, Undo2, Upload } from "lucide-react";
 import { useState } from "react";
+import { Link } from "wouter";
 import type { Schemas } from "../api/client";
 import { useDesignChange, useRemoved, useStarts } from "../api/designs";
 import { useMe } from "../api/people";
@@ -43,6 +44,9 @@ export function DesignsPage({ onOpen }: { onOpen: (design: string, stage: "cabli
         <img src="/mark.svg" alt="" className="size-6" />
         <span className="font-semibold tracking-tight">Anabasis</span>
         <span className="flex-1" />
+        <Link href="/campaigns" className="link-quiet mr-4 flex items-center gap-1.5">
+          <Grid3x3 size={14} aria-hidden="true" /> Campaigns
+        </Link>
         <span className="muted">{me.data?.name}</span>
       </header>
       <main className={`mx-auto max-w-[70rem] px-5 py-6 ${over ? "outline-accent outline-2 outline-dashed -outline-offset-4" : ""}`}>

@@ -2,6 +2,7 @@ import { useLocation } from "wouter";
 import { useMe } from "../api/people";
 import { useDesigns } from "../api/queries";
 import { Empty } from "../parts/Empty";
+import { CampaignsPage } from "../campaigns/CampaignsPage";
 import { DesignsPage } from "../designs/DesignsPage";
 import { FloorPage } from "../floor/FloorPage";
 import { Frame } from "./Frame";
@@ -31,8 +32,11 @@ function Desk() {
 function Designs() {
   const { place, go } = usePlace();
   const designs = useDesigns();
+  const [path] = useLocation();
+  const [, first, number] = path.split("/");
   const known = designs.data?.some((d) => d.id === place.design) ?? false;
   if (!designs.data) return <Empty title="Opening…" hint="" />;
+  if (first === "campaigns") return <CampaignsPage number={Number(number) > 0 ? Number(number) : null} />;
   if (!known || !place.design) return <DesignsPage onOpen={(design, stage) => go({ design, stage, at: null, pair: null })} />;
   return <Frame key={place.design} design={place.design} />;
 }

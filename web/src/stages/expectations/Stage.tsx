@@ -1,10 +1,12 @@
 import { ListPlus } from "lucide-react";
 import { memo, useId, useMemo, useState } from "react";
+import { type DepthRow, useDefence } from "../../api/campaigns";
 import { useBrokenBy, useExpectations, useNames } from "../../api/queries";
 import { Empty, Working } from "../../parts/Empty";
 import { type Measure, useLong } from "../../parts/useLong";
 import type { StageProps } from "../../shell/parts";
 import { added, editWords, emptyForm, type Expectation, type Form, inOrder, summary, taken } from "./model";
+import { Depth, DefenceLine } from "./Defence";
 import { UnaskedList } from "./UnaskedList";
 
 /** What must be open and what must stay closed, with the present verdict and what decides it. */
@@ -13,6 +15,7 @@ export function ExpectationsStage(props: StageProps) {
   const view = useExpectations(design);
   if (!view.data) return <Working />;
   const { expectations, suggestions, unasked } = view.data;
+  const guarded = expectations.some((e) => e.expect !== "open");
   return (
     <div className="flex h-full flex-col">
       <header className="flex flex-wrap items-baseline gap-4 px-4 pt-3 pb-2">
@@ -20,6 +23,8 @@ export function ExpectationsStage(props: StageProps) {
         <p className={expectations.some((e) => !e.holds) ? "text-error font-semibold" : "muted"} data-testid="summary">
           {summary(expectations)}
         </p>
+        <span className="flex-1" />
+        {guarded && <DefenceLine design={design} />}
       </header>
       <div className="relative min-h-0 flex-1 overflow-y-auto px-4 pb-4" data-scrolls>
         {expectations.length === 0 && (
@@ -43,7 +48,9 @@ export function ExpectationsStage(props: StageProps) {
 const HEIGHT = 58;
 const SUGGESTED = 29;
 
-function List({ expectations, design, place, select }: StageProps & { expectations: Expectation[] }) {
+function List({ expectations, design, place, select, go }: StageProps & { expectations: Expectation[] }) {
+  const defence = useDefence(design);
+  const depths = useMemo(() => new Map((defence.data?.stale ? [] : (defence.data?.rows ?? [])).map((r) => [r.name, r])), [defence.data]);
   const ordered = useMemo(() => inOrder(expectations), [expectations]);
   const { frame, drawn, above, below, measure } = useLong<HTMLUListElement>({
     count: ordered.length,
@@ -55,7 +62,21 @@ function List({ expectations, design, place, select }: StageProps & { expectatio
     <ul ref={frame} className="flex flex-col" aria-label="Expectations" style={{ paddingTop: above, paddingBottom: below }}>
       {drawn.flatMap((k) => {
         const e = ordered[k];
-        return e ? [<Row key={e.pointer} expectation={e} at={k} measure={measure} lit={place.at === e.pointer} design={design} select={select} />] : [];
+        return e
+          ? [
+              <Row
+                key={e.pointer}
+                expectation={e}
+                at={k}
+                measure={measure}
+                lit={place.at === e.pointer}
+                design={design}
+                select={select}
+                depth={e.expect === "open" ? undefined : depths.get(e.name)}
+                go={go}
+              />,
+            ]
+          : [];
       })}
     </ul>
   );
@@ -98,9 +119,12 @@ interface RowProps {
   lit: boolean;
   design: string;
   select: StageProps["select"];
+  go: StageProps["go"];
+  /** How deep it is defended, where that is known. */
+  depth: DepthRow | undefined;
 }
 
-const Row = memo(function Row({ expectation: e, at, measure, lit, design, select }: RowProps) {
+const Row = memo(function Row({ expectation: e, at, measure, lit, design, select, depth, go }: RowProps) {
   const [asked, setAsked] = useState(false);
   const broken = useBrokenBy(design, asked ? e.name : null);
   const decides = e.decided_by.find((p) => p !== e.pointer);
@@ -137,6 +161,7 @@ const Row = memo(function Row({ expectation: e, at, measure, lit, design, select
             e.reason
           )}
         </p>
+        {depth && e.holds && <Depth design={design} depth={depth} go={go} />}
         {!e.holds && !asked && (
           <button type="button" className="link-quiet text-[12px]" onClick={() => setAsked(true)}>
             Which edit broke it?

@@ -69,3 +69,12 @@ export function editWords(edit: Schemas["EditRecord"]): string {
   const more = edit.patch.length > 1 ? ` and ${edit.patch.length - 1} more places` : "";
   return `edit ${edit.version} by ${edit.author}: ${String(first?.["op"] ?? "nothing")} ${String(first?.["path"] ?? "")}${more}`;
 }
+
+/** How deep it is defended, as a line under it. */
+export function depthWords({ depth, exact, ways }: Pick<Schemas["DepthRow"], "depth" | "exact" | "ways">): string {
+  const few = ways.length;
+  if (depth === 1 && exact) return few === 1 ? "One thing going wrong opens it" : `Any one of ${few} things going wrong opens it`;
+  if (depth === 2 && exact) return "Two things must go wrong to open it";
+  if (depth >= 3) return "At least three things must go wrong to open it";
+  return depth === 2 ? "At least two things must go wrong to open it" : "Not known yet";
+}
