@@ -15,7 +15,8 @@
     ├── NotAllowed              the person may not do this, or the request did not come from our own page
     ├── TooManyTries            signing in failed too often; carries the seconds to wait
     ├── TooLarge                more was sent than is taken
-    └── StoreUnavailable        the database does not answer; nothing was changed
+    ├── StoreUnavailable        the database does not answer; nothing was changed
+    └── WorkersLost             whoever should work is gone; what they had done is kept
 
 Exit status of the command line and status of the HTTP interface are derived from these classes and nowhere else.
 """
@@ -179,6 +180,12 @@ class StoreUnavailable(AnabasisError):
     """The database does not answer; nothing was changed."""
 
     title = "The store does not answer"
+
+
+class WorkersLost(AnabasisError):
+    """Whoever should work is gone; what they had done is kept."""
+
+    title = "The workers are gone"
 
 
 def nearest(given: str, known: Sequence[str]) -> str | None:

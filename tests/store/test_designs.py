@@ -202,9 +202,9 @@ EARLIER = {
         "insert into edit (design_id, version, kind, patch, inverse, author, at) values ('d', 2, 'edit', :patch, :back, 'Oda', now())",
     ),
 }
-EARLIER["0008"] = EARLIER["0007"] = EARLIER["0006"] = EARLIER["0005"] = EARLIER["0004"] = EARLIER["0003"] = EARLIER["0002"] = EARLIER[
-    "0001"
-]
+EARLIER["0008"] = EARLIER["0007"] = EARLIER["0006"] = EARLIER["0005"] = EARLIER["0004"] = EARLIER["0003"] = EARLIER[
+    "0002"
+] = EARLIER["0001"]
 """How a design with one edit was stored under each earlier schema."""
 
 

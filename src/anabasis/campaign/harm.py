@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from anabasis.campaign.judging import Row
+from anabasis.faults import KINDS, OPENING
 
 
 @dataclass
@@ -16,6 +17,8 @@ class Matters:
     name: str
     failure: bool
     """A part that fails; else a kind of mistake."""
+    meaning: str
+    """What the catalogue calls a kind of mistake; "" of a part."""
     alone: tuple[int, ...] = (0, 0, 0, 0)
     """The worst harm that it does by itself: broken open, broken closed, pairs lost for good, lost meanwhile."""
     cases: int = 0
@@ -27,13 +30,13 @@ class Matters:
     """In how many of two things at once there is more harm than either does alone."""
 
 
-@dataclass
+@dataclass(frozen=True)
 class Harm:
     """All of it, what does the most harm alone first; what does none alone and some with others after it."""
 
-    parts: list[Matters] = field(default_factory=list)
-    mistakes: list[Matters] = field(default_factory=list)
-    single_points: int = 0
+    parts: list[Matters]
+    mistakes: list[Matters]
+    single_points: int
     """Parts that do lasting harm by themselves."""
 
 
@@ -50,7 +53,7 @@ def harm_of(rows: Iterable[Row]) -> Harm:
         elif len(names) + len(exact) == 2:
             pairs.append(row)
         for key in dict.fromkeys((*names, *((d, _kind(n), False) for d, n, _ in exact))):
-            held = found.setdefault(key, Matters(*key))
+            held = found.setdefault(key, Matters(*key, "" if key[2] else (KINDS | OPENING)[key[1]].meaning))
             held.cases += 1
             held.harmful += any(row.harm)
             held.opens += bool(row.opened)

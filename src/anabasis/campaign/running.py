@@ -12,7 +12,7 @@ from typing import Any, Protocol, TypeVar
 from anabasis.campaign.cases import Case
 from anabasis.campaign.judging import Judge, Row, digest_of
 from anabasis.design import Tree
-from anabasis.errors import InputRefused, Problem
+from anabasis.errors import InputRefused, Problem, WorkersLost
 
 CHUNK_S, FIRST, MOST = 1.5, 4, 400
 """How long a chunk is meant to take; how many cases the first ones hold, and any at most."""
@@ -69,7 +69,7 @@ def run(
     """Yield the rows of cases as they are done. `work`: what is done with them.
 
     `scheduler`: the address of a Dask scheduler; None = this machine, this process where `workers` is 1 and it need not be `apart`, else so many of an embedded cluster on
-    loopback. A worker that is lost is made up for by the others. `tell`: heard with how far it is; False stops it. Raises InputRefused where nobody answers at the address.
+    loopback. A worker that is lost is made up for by the others. `tell`: heard with how far it is; False stops it. Raises InputRefused where nobody answers at the address, WorkersLost where they stop answering.
     """
     watch = _Watch(len(cases), tell)
     if not cases:
@@ -154,6 +154,8 @@ def _by_workers(
 
         under_way = as_completed([f for _ in range(able) for f in given()], with_results=True)
         for future, rows in under_way:
+            if isinstance(rows, BaseException):  # the scheduler is gone, or no worker stays alive
+                raise WorkersLost(f"The scheduler or its workers are gone ({type(rows).__name__}).")
             yield from rows
             future.release()
             if not watch.came(rows):

@@ -11,7 +11,7 @@ from anabasis.campaign import Defence, mistakes_of
 from anabasis.cli.campaign import told_on_a_line
 from anabasis.cli.output import OK, STOPPED, AsJson, DesignFile, print_json, print_table
 from anabasis.design import load_file
-from anabasis.wording import depth_said
+from anabasis.wording import case_said, depth_said, mistake_said
 
 NAME = "defence"
 
@@ -35,7 +35,8 @@ def command(
         known = mistakes_of(tree)
 
         def told(fault: str) -> str:
-            return f"{known[fault].meaning} ({known[fault].place}, {fault})"
+            made = known[fault]
+            return f"{mistake_said(made.meaning, made.place, made.value)} [{fault}]"
 
         print_table(
             ("expectation", "depth", "opened by"),
@@ -43,7 +44,7 @@ def command(
                 (
                     d.expectation,
                     depth_said(d.depth, d.exact),
-                    "\n".join(" and ".join([*(f"{p} fails" for p in w.failed), *map(told, w.faults)]) for w in d.ways),
+                    "\n".join(case_said(w.failed, list(map(told, w.faults))) for w in d.ways),
                 )
                 for d in found
             ],

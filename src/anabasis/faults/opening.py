@@ -75,7 +75,7 @@ def left_on_top(look: Look) -> Iterator[Made]:
         at = pointer("devices", d, "rules")
         rule = {"name": "left-from-a-test", "from": ["any"], "to": ["any"], "action": "permit"}
         edit = [{"op": "add", "path": f"{at}/0", "value": rule}] if device.get("rules") else put(pointer("devices", d), "rules", [rule])  # fmt: skip
-        yield edit, (f"{at}/0", pointer("devices", d))
+        yield edit, (pointer("devices", d), f"{at}/0")
 
 
 def default_permits(look: Look) -> Iterator[Made]:

@@ -49,13 +49,13 @@ LOOPBACK = ("127.0.0.1", "localhost")
 
 
 class _Pages(StaticFiles):
-    """The front end: a path below `/d` is a page of it, and gets the one page there is; any other that is no file is nothing."""
+    """The front end: a path below `/d` or `/campaigns` is a page of it, and gets the one page there is; any other that is no file is nothing."""
 
     async def get_response(self, path: str, scope: Scope) -> Response:
         try:
             told = await super().get_response(path, scope)
         except HTTPException as error:
-            if error.status_code != 404 or not (path == "d" or path.startswith("d/")):
+            if error.status_code != 404 or path.partition("/")[0] not in ("d", "campaigns"):
                 raise
             told = FileResponse(Path(str(self.directory)) / "index.html")
         # The build names what it hashes: those never change, and whatever is not hashed is asked for each time (RFC 9111 section 5.2.2).
@@ -94,7 +94,7 @@ def create_app(
         state.asking.end()
         state.knowing.end()
         state.proofs.end()
-        state.campaigning.end()
+        await asyncio.to_thread(state.campaigning.end)
         await asyncio.to_thread(listener.stop)
 
     app = FastAPI(

@@ -1,4 +1,4 @@
-"""Campaigns in the background: one at a time, in processes of their own or on a Dask scheduler; rows are kept as they come, and a campaign goes on where it was."""
+"""Campaigns in the background: one of a kind at a time, in processes of their own or on a Dask scheduler; rows are kept as they come, and a campaign goes on where it was."""
 
 from __future__ import annotations
 
@@ -15,6 +15,8 @@ from anabasis.store import CampaignRecord, Campaigns, Case
 LOG = logging.getLogger("anabasis.campaigns")
 KEEP_S, KEEP_MANY = 2.0, 500
 """After how long, or after how many rows, what came is kept."""
+END_S = 8.0
+"""How long the end of the server waits for the workers of a campaign."""
 SEARCHES = 8
 """Of how many campaigns what they show is kept in memory."""
 TRIES, WAIT_S = 60, 2.0
@@ -43,7 +45,8 @@ class Campaigning:
         self._searches: dict[int, Defence] = {}
         self._harms: dict[int, tuple[int, Harm]] = {}
         self._lock = Lock()
-        self._room = BoundedSemaphore(1)
+        self._rooms = {kind: BoundedSemaphore(1) for kind in ("harm", "defence")}
+        self._threads: list[Thread] = []
 
     def start(self, record: CampaignRecord) -> Going:
         """Begin a campaign, or let it go on where it was; one that goes on already is left alone."""
@@ -52,7 +55,9 @@ class Campaigning:
             if known is not None and known.state == "running":
                 return known
             going = self._of[record.id] = Going(done=record.done, total=record.total)
-        Thread(target=self._run, args=(record, going), daemon=True, name="campaign").start()
+        thread = Thread(target=self._run, args=(record, going), daemon=True, name="campaign")
+        self._threads = [t for t in self._threads if t.is_alive()] + [thread]
+        thread.start()
         return going
 
     def get(self, id_: int) -> Going | None:
@@ -85,12 +90,18 @@ class Campaigning:
             going.wanted = False
 
     def end(self) -> None:
-        """Stop all of them: the server ends."""
+        """Stop all of them: the server ends. Their workers are given a moment to end in order."""
         for going in self._of.values():
             going.wanted = False
+        late = monotonic() + END_S
+        for thread in self._threads:
+            thread.join(max(0.0, late - monotonic()))
 
     def _run(self, record: CampaignRecord, going: Going) -> None:
-        with self._room:
+        with self._rooms[record.kind]:
+            if not going.wanted:
+                going.state = "stopped"
+                return
             try:
                 if record.kind == "defence":
                     found: Iterator[Case | None] = _defence(self.search(record), going, self.scheduler)
@@ -102,7 +113,7 @@ class Campaigning:
                 going.state = "stopped"
                 return
             except AnabasisError as error:
-                going.state, going.why = "failed", str(error)
+                going.state, going.why = ("failed", str(error)) if going.wanted else ("stopped", "")
             except Exception as error:  # workers were lost, or a fault of ours: it is over, and says so
                 LOG.exception("a campaign failed")
                 going.state, going.why = "failed", type(error).__name__

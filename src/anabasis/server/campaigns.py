@@ -30,7 +30,7 @@ from anabasis.server.access import Author, ThePerson, by_whom, check, may, may_b
 from anabasis.server.state import State, TheState
 from anabasis.server.turns import InTurn
 from anabasis.store import Branch, CampaignRecord, Person, Subject
-from anabasis.wording import depth_said
+from anabasis.wording import case_said, depth_said, mistake_said
 
 MOST_CASES, MOST_SUBJECTS, SHOWN = 2_000_000, 400, 200
 router = APIRouter(prefix="/campaigns", tags=["campaigns"])
@@ -229,7 +229,12 @@ def put_on_stage(
 def _staged(state: State, person: Person, design_id: str, tree: Tree, failed: list[str], faults: list[str]) -> OnStage:
     check(state, person, design_id, "edit")
     spoilt = together(tree, [fault_named(tree, f).edit for f in faults]) if faults else tree
-    title = " and ".join([*(f"{p} fails" for p in failed), *faults])[:80]
+    known = mistakes_of(tree)
+    said = [mistake_said(known[f].meaning, known[f].place, known[f].value) for f in faults]
+    title = case_said(failed, said)[:80]
+    for other in state.store.designs():
+        if (other.branch_of, other.branch_title) == (design_id, title) and other.version == 1:
+            return OnStage(other.id, failed)
     new = state.store.create(uuid4().hex, spoilt, state.clock(), Branch(design_id, title, "a campaign"))
     state.history.note(by_whom(person), "began a what-if", design_id, f"{title}, of a campaign", state.clock())
     return OnStage(new.id, failed)

@@ -10,7 +10,7 @@ from anabasis.wording.building import (
     wait_said,
 )
 from anabasis.wording.causes import frames, say
-from anabasis.wording.defence import depth_said
+from anabasis.wording.defence import case_said, depth_said, mistake_said
 from anabasis.wording.drift import drift_said, place_of, silence_said, value_said
 from anabasis.wording.edits import edit_words, everything, lease_words
 from anabasis.wording.elections import (
@@ -37,6 +37,7 @@ __all__ = [
     "back_said",
     "became",
     "because_of",
+    "case_said",
     "check_said",
     "computed_of",
     "covered",
@@ -56,6 +57,7 @@ __all__ = [
     "line_said",
     "looks_at",
     "meanwhile_said",
+    "mistake_said",
     "noted",
     "place_of",
     "proof_said",

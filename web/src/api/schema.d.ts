@@ -4301,13 +4301,10 @@ export interface components {
          */
         Harm: {
             /** Parts */
-            parts?: components["schemas"]["Matters"][];
+            parts: components["schemas"]["Matters"][];
             /** Mistakes */
-            mistakes?: components["schemas"]["Matters"][];
-            /**
-             * Single Points
-             * @default 0
-             */
+            mistakes: components["schemas"]["Matters"][];
+            /** Single Points */
             single_points: number;
         };
         /**
@@ -4820,6 +4817,8 @@ export interface components {
             name: string;
             /** Failure */
             failure: boolean;
+            /** Meaning */
+            meaning: string;
             /**
              * Alone
              * @default [

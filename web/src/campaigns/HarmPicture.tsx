@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Matters } from "../api/campaigns";
 import { HARMS, most } from "./model";
 
-const FIRST = 10;
+const FIRST = 6;
 const TONES = ["bg-error", "bg-accent", "bg-secondary", "bg-secondary/50"];
 
 /** A line a part, or a kind of mistake: a bar for each harm it does alone, drawn against the most that any does. */
@@ -24,7 +24,7 @@ export function HarmPicture({ title, words, all }: { title: string; words: strin
         <table className="bg-base-100 mt-1 w-full table-fixed border-separate border-spacing-0 rounded-md text-[12px]">
           <thead>
             <tr className="muted text-left">
-              <th className="hair w-[30%] border-b px-2 py-1 font-normal">{title.split(" ")[0]}</th>
+              <th className="hair w-[34%] border-b px-2 py-1 font-normal">{title.split(" ")[0]}</th>
               {HARMS.map((h) => (
                 <th key={h} className="hair border-b px-2 py-1 font-normal">
                   {h}
@@ -41,7 +41,7 @@ export function HarmPicture({ title, words, all }: { title: string; words: strin
             {shown.map((m) => (
               <tr key={`${m.design} ${m.name}`} data-matters={m.name}>
                 <td className="truncate px-2 py-0.5" title={`${m.name}, ${m.design}: harm in ${m.harmful} of ${m.cases} cases`}>
-                  <span className="font-mono">{m.name}</span>
+                  {m.meaning ? m.meaning : <span className="font-mono">{m.name}</span>}
                   {designs && <span className="muted"> {m.design}</span>}
                 </td>
                 {HARMS.map((h, k) => (
@@ -57,7 +57,7 @@ export function HarmPicture({ title, words, all }: { title: string; words: strin
       )}
       {harmful.length > FIRST && (
         <button type="button" className="link-quiet mt-1 text-[12px]" onClick={() => setEvery(!every)}>
-          {every ? "Show the first ten" : `Show all ${harmful.length}`}
+          {every ? "Show the first six" : `Show all ${harmful.length}`}
         </button>
       )}
     </section>

@@ -1,12 +1,13 @@
 import { describe, expect, it } from "vitest";
 import { askedWords, caseWords, leftWords, most, stageAddress } from "./model";
 
-const mistake = { kind: "zone-missing", meaning: "an interface is in no zone", place: "gate 1", pointer: "/devices/4/ports/0" };
+const mistake = { kind: "zone-missing", meaning: "an interface is in no zone", place: "gate 1", pointer: "/devices/4/ports/0", value: "" };
 
 describe("campaigns", () => {
   it("says what happens in a case", () => {
     expect(caseWords(["gate-a"], [mistake])).toBe("gate-a fails; an interface is in no zone: gate 1");
     expect(caseWords([], [{ ...mistake, place: "" }])).toBe("an interface is in no zone");
+    expect(caseWords([], [{ ...mistake, value: "house" }])).toBe("an interface is in no zone: gate 1 (house)");
     expect(caseWords([], [])).toBe("as things are");
   });
 
@@ -22,7 +23,7 @@ describe("campaigns", () => {
   });
 
   it("draws bars against the most of each harm", () => {
-    const of = (alone: number[]) => ({ design: "d", name: "n", failure: true, alone, cases: 1, harmful: 1, opens: 0, beyond: 0 });
+    const of = (alone: number[]) => ({ design: "d", name: "n", failure: true, meaning: "", alone, cases: 1, harmful: 1, opens: 0, beyond: 0 });
     expect(most([of([0, 3, 40, 1]), of([1, 0, 7, 2])])).toEqual([1, 3, 40, 2]);
     expect(most([])).toEqual([0, 0, 0, 0]);
   });

@@ -2,7 +2,7 @@ import type { HarmRow, Matters, Mistake, OnStage } from "../api/campaigns";
 
 /** A mistake in words: what it is, and where. */
 export function mistakeWords(m: Mistake): string {
-  return m.place ? `${m.meaning}: ${m.place}` : m.meaning;
+  return m.meaning + (m.place ? `: ${m.place}` : "") + (m.value ? ` (${m.value})` : "");
 }
 
 /** What a case is called: the parts that fail, and the mistakes. */

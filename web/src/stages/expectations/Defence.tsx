@@ -59,7 +59,7 @@ export function Depth({ design, depth, go }: { design: string; depth: DepthRow; 
     <div className="text-[12px]" data-depth={depth.words}>
       <button
         type="button"
-        className={`link-quiet font-medium ${depth.exact && depth.depth === 1 ? "text-error" : depth.depth >= 3 ? "text-success" : "text-accent"}`}
+        className={`${ways.length > 0 ? "link-quiet font-medium" : "cursor-default"} ${depth.exact && depth.depth === 1 ? "text-error" : depth.depth >= 3 ? "text-success" : ways.length > 0 ? "text-accent" : "muted"}`}
         disabled={ways.length === 0}
         aria-expanded={open}
         onClick={() => setOpen(!open)}
