@@ -86,17 +86,11 @@ def pictures(driver: Chrome) -> None:
             driver.find_element(By.XPATH, "//button[contains(., 'a laptop')]").click()
             time.sleep(1.5)
             driver.save_screenshot(str(OUT / "plug-in.png"))
-            driver.get(f"{address}/d/first-day/expectations")
-            time.sleep(5)
-            driver.save_screenshot(str(OUT / "expectations.png"))
             driver.get(f"{address}/d/tidewrack/failover")
             time.sleep(2)
             driver.find_element(By.XPATH, "//button[@role='tab'][contains(., 'Drill')]").click()
             time.sleep(12)
             driver.save_screenshot(str(OUT / "drill.png"))
-            driver.get(f"{address}/d/first-day/zones?step=answers")
-            time.sleep(5)
-            driver.save_screenshot(str(OUT / "answers.png"))
             driver.get(f"{address}/d/tidewrack/segments")
             time.sleep(1.5)
             driver.find_element(By.XPATH, "//button[contains(., 'New segment')]").click()
@@ -116,11 +110,35 @@ def pictures(driver: Chrome) -> None:
             histories(driver, store, address)
             making(driver, store, address)
             floor(driver, store, address)
+            campaigns(driver, address)
         engine.dispose()
 
 
 STAGES = ["cabling", "segments", "routing", "zones", "reach", "failover", "expectations", "history"]
 HINTS_CLOSED = f"localStorage.setItem('anabasis.hints', JSON.stringify({STAGES}))"
+
+
+def campaigns(driver: Chrome, address: str) -> None:
+    """Take expectations with how deep each is defended, and a campaign of two designs when it has ended: minutes."""
+    driver.get(f"{address}/d/tidewrack/expectations")
+    time.sleep(4)
+    driver.find_element(By.XPATH, "//button[contains(., 'How deep')]").click()
+    while not driver.find_elements(By.XPATH, "//*[@data-testid='defence'][contains(., 'cases tried')]"):
+        time.sleep(2)
+    next(e for e in driver.find_elements(By.CSS_SELECTOR, "[data-depth] button") if e.is_enabled()).click()
+    time.sleep(1)
+    driver.save_screenshot(str(OUT / "expectations.png"))
+    driver.get(f"{address}/campaigns")
+    time.sleep(2)
+    driver.find_element(By.XPATH, "//button[contains(., 'New campaign')]").click()
+    time.sleep(1)
+    for name in ("Tidewrack Aquarium", "Tidewrack first day"):
+        driver.find_element(By.XPATH, f"//dialog//label[normalize-space(.)='{name}']").click()
+    driver.find_element(By.XPATH, "//dialog//button[normalize-space(.)='Begin']").click()
+    while ", ended" not in driver.find_element(By.CSS_SELECTOR, "main").text:
+        time.sleep(2)
+    time.sleep(2)
+    driver.save_screenshot(str(OUT / "campaigns.png"))
 
 
 def making(driver: Chrome, store: Store, address: str) -> None:

@@ -187,6 +187,9 @@ class WorkersLost(AnabasisError):
 
     title = "The workers are gone"
 
+    def __init__(self, how: str) -> None:
+        super().__init__(f"The scheduler or its workers are gone ({how}); what they had done is kept.")
+
 
 def nearest(given: str, known: Sequence[str]) -> str | None:
     """Return the known name closest to `given`, of equals the one that begins alike longest, or None where none is close."""

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from distributed import LocalCluster
 
 from anabasis.campaign import Progress, Row, Rows, cases_of, check_sizes, digest_of, run
 from anabasis.campaign.cases import Case, fault_named
@@ -17,7 +18,7 @@ from anabasis.campaign.judging import Judge
 from anabasis.climb import Climb
 from anabasis.design import load_file, parse_design
 from anabasis.design.edits import patched
-from anabasis.errors import InputRefused, UnknownPlace
+from anabasis.errors import InputRefused, UnknownPlace, WorkersLost
 from anabasis.faults import faults_of
 from tests.conftest import ROOT
 from tests.processes import multiprocessing_children
@@ -126,6 +127,17 @@ def test_a_worker_killed_in_the_middle_changes_nothing() -> None:
     assert killed
     assert bare(rows) == one
     assert len(rows) == len(cases)
+
+
+@pytest.mark.slow
+def test_a_scheduler_that_is_gone_is_told() -> None:
+    """With what came until then; nobody waits for ever."""
+    with LocalCluster(n_workers=1, threads_per_worker=1, host="127.0.0.1", dashboard_address="127.0.0.1:0") as cluster:
+        rows = run(DESIGNS, some(), scheduler=cluster.scheduler_address)
+        assert next(rows).key
+        cluster.close()
+        with pytest.raises(WorkersLost):
+            list(rows)
 
 
 @pytest.mark.parametrize("name", ["rows.csv", "rows.jsonl"])

@@ -155,7 +155,7 @@ def _by_workers(
         under_way = as_completed([f for _ in range(able) for f in given()], with_results=True)
         for future, rows in under_way:
             if isinstance(rows, BaseException):  # the scheduler is gone, or no worker stays alive
-                raise WorkersLost(f"The scheduler or its workers are gone ({type(rows).__name__}).")
+                raise WorkersLost(type(rows).__name__)
             yield from rows
             future.release()
             if not watch.came(rows):

@@ -4910,6 +4910,8 @@ export interface components {
             place: string;
             /** Pointer */
             pointer: string;
+            /** Value */
+            value: string;
         };
         /**
          * MomentRow
