@@ -14,6 +14,7 @@ class Matters:
     """What comes of a part, or of a kind of mistake, in all the rows it is in."""
 
     design: str
+    """Of a part; kinds of mistakes are told of all designs together."""
     name: str
     failure: bool
     """A part that fails; else a kind of mistake."""
@@ -52,7 +53,7 @@ def harm_of(rows: Iterable[Row]) -> Harm:
             alone[(names + exact)[0]] = row.harm
         elif len(names) + len(exact) == 2:
             pairs.append(row)
-        for key in dict.fromkeys((*names, *((d, _kind(n), False) for d, n, _ in exact))):
+        for key in dict.fromkeys((*names, *(("", _kind(n), False) for _, n, _ in exact))):
             held = found.setdefault(key, Matters(*key, "" if key[2] else (KINDS | OPENING)[key[1]].meaning))
             held.cases += 1
             held.harmful += any(row.harm)
@@ -64,7 +65,7 @@ def harm_of(rows: Iterable[Row]) -> Harm:
         each = [alone.get(k, (0, 0, 0, 0)) for k in keys]
         if all(row.harm > one for one in each) and row.harm > tuple(map(sum, zip(*each, strict=True))):
             for design, name, failure in keys:
-                found[design, name if failure else _kind(name), failure].beyond += 1
+                found[(design, name, True) if failure else ("", _kind(name), False)].beyond += 1
     ordered = sorted(found.values(), key=lambda m: (tuple(-n for n in m.alone), -m.beyond, -m.harmful, m.name))
     parts = [m for m in ordered if m.failure]
     return Harm(parts, [m for m in ordered if not m.failure], sum(any(m.alone[:3]) for m in parts))

@@ -40,7 +40,7 @@ export function HarmPicture({ title, words, all }: { title: string; words: strin
           <tbody>
             {shown.map((m) => (
               <tr key={`${m.design} ${m.name}`} data-matters={m.name}>
-                <td className="truncate px-2 py-0.5" title={`${m.name}, ${m.design}: harm in ${m.harmful} of ${m.cases} cases`}>
+                <td className="truncate px-2 py-0.5" title={`${[m.name, m.design].filter(Boolean).join(", ")}: harm in ${m.harmful} of ${m.cases} cases`}>
                   {m.meaning ? m.meaning : <span className="font-mono">{m.name}</span>}
                   {designs && <span className="muted"> {m.design}</span>}
                 </td>
