@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import tempfile
+import time
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
@@ -79,6 +80,32 @@ def test_marks_of_a_sheet_outlive_the_database(demo: Loaded) -> None:
         assert told == [200] * 8
         held = client.get("/api/designs/d/sheets/1").json()["marks"]
         assert {k: m["note"] for k, m in held.items()} == {ones[0]: "tab 6", ones[1]: "tab 7"}
+
+
+@pytest.mark.slow
+def test_a_campaign_outlives_the_database(demo: Loaded) -> None:
+    """Away for some seconds while cases are judged: what came meanwhile is kept when it is back, no case is missing and none is there twice."""
+    with kept_apart(demo) as (cluster, store):
+        client = client_of(store, raise_server_exceptions=False)
+        begun = client.post("/api/campaigns", json={"about": [{"design": "d"}], "faults": 0}).json()
+        where = f"/api/campaigns/{begun['id']}"
+        deadline = time.monotonic() + 60
+        while client.get(where).json()["head"]["done"] == 0:
+            assert time.monotonic() < deadline
+            time.sleep(0.1)
+        port = cluster.port_file.read_text()
+        cluster.stop()
+        time.sleep(4)
+        cluster.start()
+        if cluster.port_file.read_text() != port:
+            pytest.skip("another program took the port meanwhile")
+        deadline = time.monotonic() + 120
+        while (answer := client.get(where)).status_code == 503 or answer.json()["head"]["state"] == "running":
+            assert time.monotonic() < deadline
+            time.sleep(0.3)
+        found = answer.json()
+        assert (found["head"]["state"], found["head"]["done"]) == ("ended", begun["total"])
+        assert found["judged"] == begun["total"]
 
 
 def test_a_full_disk_and_a_slow_database(engine: Engine, store: Store, demo: Loaded) -> None:

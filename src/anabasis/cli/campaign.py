@@ -8,10 +8,11 @@ from typing import Annotated
 
 import typer
 
-from anabasis.campaign import Progress, Row, Rows, cases_of, check_sizes, digest_of, run
+from anabasis.campaign import Progress, Row, Rows, cases_of, check_sizes, digest_of, mistakes_of, run
 from anabasis.cli.output import OK, STOPPED, AsJson, print_json, print_table
 from anabasis.design import load_file
 from anabasis.errors import InputRefused, Problem
+from anabasis.wording import mistake_said
 
 NAME = "campaign"
 
@@ -62,20 +63,26 @@ def command(
     if as_json:
         print_json([r.as_dict() for r in found])
     else:
+        shown = [r for r in found[:worst] if any(r.harm)]
+        known = {name: mistakes_of(designs[name]) for name in {r.design for r in shown if r.faults}}
+
+        def told(row: Row) -> list[str]:
+            made = [(f, known[row.design][f]) for f in row.faults]
+            return [f"{mistake_said(m.meaning, m.place, m.value)} [{f}]" for f, m in made]
+
         print_table(
             ("design", "fails", "mistake", "broken open", "broken closed", "lost", "meanwhile"),
             [
                 (
                     r.design,
                     "\n".join(r.failed),
-                    "\n".join(r.faults),
+                    "\n".join(told(r)),
                     "\n".join(r.opened),
                     "\n".join(r.closed),
                     r.lost or "",
                     r.meanwhile or "",
                 )
-                for r in found[:worst]
-                if any(r.harm)
+                for r in shown
             ],
             "Nothing of it does any harm.",
         )

@@ -252,7 +252,8 @@ def _readable(state: State, person: Person, number: int, kind: str) -> CampaignR
 def _head(state: State, record: CampaignRecord) -> CampaignHead:
     going, asked = state.campaigning.get(record.id), record.asked
     ran: Any = going.state if going is not None else ("stopped" if record.state == "running" else record.state)
-    done, total = (going.done, going.total) if going is not None and going.state == "running" else (record.done, record.total)  # fmt: skip
+    known = going is not None and going.done >= record.done  # of two servers the one that is further
+    done, total = (going.done, going.total) if going is not None and known else (record.done, record.total)
     left = going.left_s if going is not None and going.state == "running" else None
     return CampaignHead(
         record.id,
