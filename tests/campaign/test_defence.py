@@ -102,6 +102,14 @@ def test_what_is_not_tried_yet_is_told_of_as_at_least() -> None:
     assert (found.depth, found.exact, found.ways) == (2, False, ())
 
 
+def test_too_many_pairs_are_not_begun(monkeypatch: pytest.MonkeyPatch) -> None:
+    """None of them proves anything; what is known from single cases is told as such."""
+    monkeypatch.setattr("anabasis.campaign.defence.MOST_PAIRS", 10)
+    search = searched(hermitage())
+    assert (search.pairs, search.exhausted, search.done == search.total) == (None, False, True)
+    assert [(d.depth, d.exact) for d in search.depths] == [(2, False)]
+
+
 def test_an_end_that_is_gone_is_no_way_in() -> None:
     """A failure that leaves nobody to reach opens nothing."""
     tree = fort(1)
@@ -201,7 +209,7 @@ def test_pairs_are_of_different_things() -> None:
     tree = fort(2)
     guard = Guard(tree)
     singles = [guard.judge(c) for c in single_cases("fort", tree)]
-    pairs = pair_cases(singles)
+    pairs = pair_cases(singles) or []
     of = {r.print for r in singles if not r.refused}
     assert len(pairs) == len(of) * (len(of) - 1) // 2
     assert len({c.key for c in pairs}) == len(pairs)

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import asdict, dataclass
 from hashlib import sha256
 from itertools import combinations
+from math import comb
 from time import perf_counter
 from typing import Any
 
@@ -21,6 +22,8 @@ from anabasis.once import once
 
 DEEPEST = 3
 """What is told of as at least so many is not looked into any further."""
+MOST_PAIRS = 2_000_000
+"""Of a site with more pairs than that none is tried: nobody could wait for them, and some of them prove nothing."""
 SHOWN = 20
 """How many ways in are kept of each expectation."""
 
@@ -150,12 +153,14 @@ def single_cases(name: str, tree: Tree) -> list[Case]:
     return [c for c in cases_of(name, tree) if c.failed or c.faults]
 
 
-def pair_cases(singles: Iterable[Opened]) -> list[Case]:
-    """Return the cases of two things, failures first: of those that come to the same one alone, and none that the document refuses."""
+def pair_cases(singles: Iterable[Opened]) -> list[Case] | None:
+    """Return the cases of two things, failures first: of those that come to the same one alone, and none that the document refuses; None = too many."""
     of: dict[str, Case] = {}
     for row in singles:
         if not row.refused:
             of.setdefault(row.print, row.case)
+    if comb(len(of), 2) > MOST_PAIRS:
+        return None
     return [
         Case(a.design, tuple(sorted({*a.failed, *b.failed})), (*a.faults, *b.faults))
         for a, b in combinations(of.values(), 2)
@@ -194,8 +199,8 @@ class Defence:
         return len(self._singles) == len(self._ones)
 
     @once
-    def pairs(self) -> list[Case]:
-        """Return the pairs there are to be tried; only once the single cases are judged."""
+    def pairs(self) -> list[Case] | None:
+        """Return the pairs there are to be tried, None = too many; only once the single cases are judged."""
         return pair_cases(self._singles[c.key] for c in self._ones)
 
     @property
@@ -206,7 +211,7 @@ class Defence:
     @property
     def exhausted(self) -> bool:
         """Tell whether every pair was tried."""
-        return self.singles_done and self.tried >= len(self.pairs)
+        return self.singles_done and self.pairs is not None and self.tried >= len(self.pairs)
 
     @property
     def done(self) -> int:
@@ -216,7 +221,7 @@ class Defence:
     @property
     def total(self) -> int:
         """Return how many there are, as far as that is known: pairs count once the single ones are judged."""
-        return len(self._ones) + (len(self.pairs) if self.singles_done else 0)
+        return len(self._ones) + (len(self.pairs or ()) if self.singles_done else 0)
 
     def run(
         self,
@@ -233,7 +238,7 @@ class Defence:
             self._singles[row.case.key] = row
             self._came(row)
             yield row
-        if not pairs or not self.singles_done or self.decided:
+        if not pairs or not self.singles_done or self.decided or self.pairs is None:
             return
         place = {c.key: k for k, c in enumerate(self.pairs)}
         rest = self.pairs[self.tried :]

@@ -8,11 +8,24 @@ from dataclasses import dataclass
 from threading import BoundedSemaphore, Lock, Thread
 from time import monotonic, sleep
 
-from anabasis.campaign import Defence, Harm, Opened, Progress, Row, cases_of, harm_of, read_row, run
-from anabasis.errors import AnabasisError, NoSuchThing, StoreUnavailable
+from anabasis.campaign import (
+    Defence,
+    Harm,
+    Mistake,
+    Opened,
+    Progress,
+    Row,
+    cases_of,
+    harm_of,
+    mistakes_of,
+    read_row,
+    run,
+)
+from anabasis.errors import AnabasisError, InputRefused, NoSuchThing, Problem, StoreUnavailable
 from anabasis.store import CampaignRecord, Campaigns, Case
 
 LOG = logging.getLogger("anabasis.campaigns")
+MOST_CASES = 2_000_000
 KEEP_S, KEEP_MANY = 2.0, 500
 """After how long, or after how many rows, what came is kept."""
 END_S = 8.0
@@ -44,6 +57,7 @@ class Campaigning:
         self._of: dict[int, Going] = {}
         self._searches: dict[int, Defence] = {}
         self._harms: dict[int, tuple[int, Harm]] = {}
+        self._mistakes: dict[int, dict[str, dict[str, Mistake]]] = {}
         self._lock = Lock()
         self._rooms = {kind: BoundedSemaphore(1) for kind in ("harm", "defence")}
         self._threads: list[Thread] = []
@@ -83,6 +97,14 @@ class Campaigning:
                 self._harms.pop(next(iter(self._harms)))
             known = self._harms[id_] = judged, harm_of(map(read_row, self._store.every_row(id_)))
         return known[1]
+
+    def mistakes(self, id_: int) -> dict[str, dict[str, Mistake]]:
+        """Return by document what rows of a campaign call mistakes; on a large site they take a minute to count out."""
+        if id_ not in self._mistakes:
+            while len(self._mistakes) >= SEARCHES:
+                self._mistakes.pop(next(iter(self._mistakes)))
+            self._mistakes[id_] = {name: mistakes_of(tree) for name, tree in self._store.documents(id_).items()}
+        return self._mistakes[id_]
 
     def stop(self, id_: int) -> None:
         """Let a campaign end as soon as it can; what is judged is kept."""
@@ -155,6 +177,9 @@ def _harm(store: Campaigns, record: CampaignRecord, going: Going, scheduler: str
     designs, asked = store.documents(record.id), record.asked
     had = {read_row(said).key for said in store.every_row(record.id)}
     every = [c for name, tree in designs.items() for c in cases_of(name, tree, **asked)]
+    if len(every) > MOST_CASES:
+        problem = "a campaign of the workbench has fewer cases; `anabasis campaign` has no such limit"
+        raise InputRefused([Problem("", problem, str(len(every)), f"at most {MOST_CASES}")])
     todo = [c for c in every if c.key not in had]
     going.total, going.done = len(every), len(every) - len(todo)
     row: Row

@@ -83,7 +83,7 @@ class Campaigns:
             session.flush()
             for s in subjects:
                 session.add(CampaignDesignRow(campaign_id=row.id, **vars(s)))
-                note(session, author, "campaign", s.design_id, f"campaign {row.id} ({kind}): {total} cases", at)
+                note(session, author, "campaign", s.design_id, f"campaign {row.id} ({kind})", at)
             session.flush()
             return _record(session, row)
 
