@@ -48,7 +48,7 @@ def test_cases_are_counted_out() -> None:
     """Nothing, each failure, each mistake; of two at once each pair; of three a sample, the same for the same number; each named once."""
     tree = DESIGNS["s3"]
     ones = list(cases_of("x", tree))
-    faults = len(list(faults_of(tree)))
+    faults = len(list(faults_of(tree, opening=True)))
     assert sum(len(c.faults) for c in ones) == faults
     assert ones[0] == Case("x")
     parts = len(ones) - 1 - faults

@@ -24,6 +24,7 @@ from anabasis.errors import (
     TooLarge,
     TooManyTries,
     UnknownPlace,
+    WorkersLost,
 )
 
 STATUS: dict[type[AnabasisError], int] = {
@@ -40,6 +41,7 @@ STATUS: dict[type[AnabasisError], int] = {
     TooManyTries: 429,
     TooLarge: 413,
     StoreUnavailable: 503,
+    WorkersLost: 503,
     AnabasisError: 500,
 }
 
