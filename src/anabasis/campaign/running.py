@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections import OrderedDict, deque
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import ExitStack
@@ -123,6 +124,7 @@ def _by_workers(
 ) -> Iterator[R]:
     from distributed import Client, LocalCluster, as_completed
 
+    logging.getLogger("distributed").setLevel(logging.WARNING)  # it tells of everything it does, in whoever's log
     with ExitStack() as held:
         address: Any = scheduler
         if scheduler is None:
