@@ -4,19 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import asdict, dataclass
-from hashlib import sha256
 from itertools import combinations
 from math import comb
 from time import perf_counter
 from typing import Any
 
 from anabasis.campaign.cases import Case, cases_of, fault_named
+from anabasis.campaign.judging import digest_of
 from anabasis.campaign.running import Progress, run
 from anabasis.climb import Climb
 from anabasis.design import Tree, parse_design
 from anabasis.design.together import together
 from anabasis.errors import InputRefused
-from anabasis.fabric import conditions_of, physical_ports
+from anabasis.fabric import conditions_of
 from anabasis.memo import Memo
 from anabasis.once import once
 
@@ -40,7 +40,7 @@ class Opened:
     refused: bool
     """The document does not allow such a mistake, or not these two together."""
     print: str
-    """Of all that was derived: two mistakes with one print come to the same. Of single ones alone."""
+    """Of the document with the mistake in it, or the part that fails: two with one print are the same. Of single ones alone."""
     seconds: float
 
     def as_dict(self) -> dict[str, Any]:
@@ -102,50 +102,21 @@ class Guard:
         opened: tuple[str, ...] = ()
         refused, told = False, ""
         try:
-            state = self._state(case, edits)
-            opened = tuple(j.name for j in state.judged(self.names - self.open) if j.opened)
-            if len(case.failed) + len(case.faults) == 1:
-                told = print_of(state)
+            tree = together(self.tree, edits) if edits else self.tree
+            opened = tuple(j.name for j in self._state(case, tree).judged(self.names - self.open) if j.opened)
+            if case.size == 1:
+                told = "".join(case.failed) or digest_of(tree)
         except InputRefused:
             refused = True
         return Opened(case.design, case.failed, case.faults, opened, refused, told, round(perf_counter() - begun, 4))
 
-    def _state(self, case: Case, edits: Sequence[Any]) -> Climb:
+    def _state(self, case: Case, tree: Tree) -> Climb:
         design = self.sound.design
-        if edits:
-            design = parse_design(together(self.tree, edits), known=(self.tree, design))
+        if tree is not self.tree:
+            design = parse_design(tree, known=(self.tree, design))
         if case.failed != self._under[0]:  # what is kept is of the last state under the same failures
             self._under = case.failed, Memo() if case.failed else self.sound.memo
         return Climb(design, conditions_of(design, case.failed), self._under[1])
-
-
-def print_of(state: Climb) -> str:
-    """Return a digest of all that follows from a design, as far as anything stands on it: what a port that is down would do were it up has no say.
-
-    Nothing in the catalogue brings a port up again, so two mistakes with one print come to the same beside any third.
-    """
-    site, fabric = state.site, state.site.fabric
-    down = {spot for spot, port in fabric.ports.items() if not port.up and port.peer is not None}
-    said: list[object] = [
-        sorted((spot, port.up) for spot, port in physical_ports(state.design, site.conditions).items()),
-        sorted(n for n in site.conditions.failed if ":" not in n),
-        sorted(site.conditions.active),
-        [s.as_dict() for s in site.segments.all],
-        [(i.label, i.cause is None, i.waits, i.standing, i.units) for i in site.net.interfaces],
-        [
-            (key, [(r.to, r.origin, r.hop, r.interface, r.next_vrf, r.active) for r in table.routes])
-            for key, table in site.net.tables.items()
-        ],
-        [(g.subnet, g.first, g.last, g.segment, g.gateway, g.cause is None, g.stray is None) for g in site.net.hosts],
-        [
-            (spot, port.forwarding, spot in fabric.tree.blocked, port.settings.model_dump(exclude={"note"}))
-            for spot, port in fabric.ports.items()
-            if spot not in down
-        ],
-        [d.model_dump(exclude={"ports", "lags", "note"}) for d in state.design.devices],
-        state.design.model_dump(exclude={"devices", "cables"}),
-    ]
-    return sha256(repr(said).encode()).hexdigest()[:16]
 
 
 def single_cases(name: str, tree: Tree) -> list[Case]:
@@ -154,7 +125,7 @@ def single_cases(name: str, tree: Tree) -> list[Case]:
 
 
 def pair_cases(singles: Iterable[Opened]) -> list[Case] | None:
-    """Return the cases of two things, failures first: of those that come to the same one alone, and none that the document refuses; None = too many."""
+    """Return the cases of two things, failures first: of those that are the same one alone, and none that the document refuses; None = too many."""
     of: dict[str, Case] = {}
     for row in singles:
         if not row.refused:
@@ -188,7 +159,7 @@ class Defence:
         self.names, self.open = guard.names, guard.open
         self._ones = single_cases(name, tree)
         self._singles = {r.case.key: r for r in known if r.case.size == 1}
-        self._opening = [r for r in known if r.opened]
+        self._opening = {r.case.key: r for r in known if r.opened}
         self.tried = tried if len(self._singles) == len(self._ones) else 0
         """How many pairs are behind, in their order."""
         self._ahead: set[int] = set()
@@ -206,7 +177,7 @@ class Defence:
     @property
     def decided(self) -> bool:
         """Tell whether something is known that opens each of them."""
-        return self.names <= self.open | {n for r in self._opening for n in r.opened}
+        return self.names <= self.open | {n for r in self._opening.values() for n in r.opened}
 
     @property
     def exhausted(self) -> bool:
@@ -252,13 +223,13 @@ class Defence:
 
     def _came(self, row: Opened) -> None:
         if row.opened:
-            self._opening.append(row)
+            self._opening[row.case.key] = row
 
     @property
     def depths(self) -> list[Depth]:
         """Return how deep each expectation is defended, as far as that is known."""
         ways: dict[str, dict[int, list[Way]]] = {}
-        for row in self._opening:
+        for row in self._opening.values():
             for name in row.opened:
                 ways.setdefault(name, {}).setdefault(row.case.size, []).append(Way(row.failed, row.faults))
         out: list[Depth] = []

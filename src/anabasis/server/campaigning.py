@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from threading import BoundedSemaphore, Lock, Thread
 from time import monotonic, sleep
+from typing import Any
 
 from anabasis.campaign import (
     Defence,
@@ -26,6 +27,7 @@ from anabasis.store import CampaignRecord, Campaigns, Case
 
 LOG = logging.getLogger("anabasis.campaigns")
 MOST_CASES = 2_000_000
+"""Of one campaign."""
 KEEP_S, KEEP_MANY = 2.0, 500
 """After how long, or after how many rows, what came is kept."""
 END_S = 8.0
@@ -82,8 +84,7 @@ class Campaigning:
         """Return the search of a design, as far as it has come; the last few that were looked at are kept."""
         with self._lock:
             if record.id not in self._searches:
-                while len(self._searches) >= SEARCHES:
-                    self._searches.pop(next(iter(self._searches)))
+                _make_room(self._searches)
                 self._searches[record.id] = _search_of(self._store, record)
             return self._searches[record.id]
 
@@ -93,16 +94,14 @@ class Campaigning:
         going = self._of.get(id_)
         runs = going is not None and going.state == "running"
         if known is None or known[0] > judged or (known[0] < judged and not (runs and judged < known[0] * 1.1)):
-            while len(self._harms) >= SEARCHES:
-                self._harms.pop(next(iter(self._harms)))
+            _make_room(self._harms)
             known = self._harms[id_] = judged, harm_of(map(read_row, self._store.every_row(id_)))
         return known[1]
 
     def mistakes(self, id_: int) -> dict[str, dict[str, Mistake]]:
         """Return by document what rows of a campaign call mistakes; on a large site they take a minute to count out."""
         if id_ not in self._mistakes:
-            while len(self._mistakes) >= SEARCHES:
-                self._mistakes.pop(next(iter(self._mistakes)))
+            _make_room(self._mistakes)
             self._mistakes[id_] = {name: mistakes_of(tree) for name, tree in self._store.documents(id_).items()}
         return self._mistakes[id_]
 
@@ -136,7 +135,7 @@ class Campaigning:
                 return
             except AnabasisError as error:
                 going.state, going.why = ("failed", str(error)) if going.wanted else ("stopped", "")
-            except Exception as error:  # workers were lost, or a fault of ours: it is over, and says so
+            except Exception as error:  # a fault of ours: it is over, and says so
                 LOG.exception("a campaign failed")
                 going.state, going.why = "failed", type(error).__name__
             try:
@@ -162,6 +161,12 @@ class Campaigning:
                 if k == TRIES - 1 or not going.wanted:
                     raise
                 sleep(WAIT_S)
+
+
+def _make_room(kept: dict[int, Any]) -> None:
+    """Drop what was kept first, while there are too many."""
+    while len(kept) >= SEARCHES:
+        kept.pop(next(iter(kept)))
 
 
 def _told(going: Going, behind: int = 0) -> Callable[[Progress], bool]:

@@ -1,4 +1,4 @@
-import { type ReactNode, useState } from "react";
+import { useState } from "react";
 import { useCampaignChange, useRevisionsOf, type WantedCampaign } from "../api/campaigns";
 import { useDesigns } from "../api/queries";
 import { Dialog } from "../parts/Dialog";
@@ -45,39 +45,16 @@ export function BeginDialog({ onClose, onBegun }: { onClose: () => void; onBegun
           )}
         </fieldset>
         <div className="mt-3 grid grid-cols-[9rem_1fr] items-center gap-x-3 gap-y-2">
-          <Line words="Parts that fail">
-            <Segmented
-              label="Parts that fail at once"
-              chosen={failures}
-              onChoose={setFailures}
-              options={[
-                ["0", "none"],
-                ["1", "one"],
-                ["2", "up to two"],
-                ["3", "up to three"],
-              ]}
-            />
-          </Line>
-          <Line words="Mistakes made">
-            <Segmented
-              label="Mistakes made at once"
-              chosen={faults}
-              onChoose={setFaults}
-              options={[
-                ["0", "none"],
-                ["1", "one"],
-                ["2", "up to two"],
-              ]}
-            />
-          </Line>
+          <HowMany words="Parts that fail" most={3} chosen={failures} onChoose={setFailures} />
+          <HowMany words="Mistakes made" most={2} chosen={faults} onChoose={setFaults} />
         </div>
         <label className="mt-2 flex cursor-pointer items-center gap-2">
           <input type="checkbox" className="checkbox checkbox-xs" checked={together} onChange={(e) => setTogether(e.target.checked)} />
           each failure with each mistake, besides
         </label>
         <p className="muted mt-2 text-[12px]">
-          A case takes about a fifth of a second on a site of sixty segments; two mistakes at once are tens of thousands of cases. It goes on in the background,
-          and can be stopped and gone on with. Of three failures a thousand are drawn.
+          A case takes about a fifth of a second on a site of a dozen segments; two mistakes at once are up to 200,000 cases. Of more than that, and of three
+          failures, a thousand are drawn. It goes on in the background, and can be stopped and gone on with.
         </p>
         {change.isError && (
           <p role="alert" className="text-error mt-2">
@@ -131,11 +108,21 @@ function Tick({ words, on, onToggle }: { words: string; on: boolean; onToggle: (
   );
 }
 
-function Line({ words, children }: { words: string; children: ReactNode }) {
+const COUNTS: [string, string][] = [
+  ["0", "none"],
+  ["1", "one"],
+  ["2", "up to two"],
+  ["3", "up to three"],
+];
+
+/** How many of something happen at once. */
+function HowMany({ words, most, chosen, onChoose }: { words: string; most: number; chosen: string; onChoose: (count: string) => void }) {
   return (
     <>
       <span className="muted">{words}</span>
-      <div className="justify-self-start">{children}</div>
+      <div className="justify-self-start">
+        <Segmented label={`${words} at once`} chosen={chosen} onChoose={onChoose} options={COUNTS.slice(0, most + 1)} />
+      </div>
     </>
   );
 }
